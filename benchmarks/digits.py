@@ -44,7 +44,7 @@ def integrals() -> Iterator[tuple[str, float]]:
         )
         for name, found, true in pairs:
             worst[name] = min(worst[name], digits(float(found), float(true)))
-    yield from ((f"clipped sine, {name}, against quadrature", one) for name, one in worst.items())
+    yield from ((f"clipped sine, {name}, against quadrature", value) for name, value in worst.items())
 
 
 def sine_fit() -> Iterator[tuple[str, float]]:
@@ -79,15 +79,15 @@ def captures() -> Iterator[tuple[str, float]]:
         )
         for name, found, true in pairs:
             worst[name] = min(worst[name], digits(float(found or 0), float(true)))
-    yield from ((f"captures without noise, {name}", one) for name, one in worst.items())
+    yield from ((f"captures without noise, {name}", value) for name, value in worst.items())
 
 
 def main() -> None:
     print("| figure | digits that agree, at worst |")
     print("|---|---|")
     for group in (integrals, sine_fit, captures):
-        for name, one in group():
-            print(f"| {name} | {one:.1f} |")
+        for name, value in group():
+            print(f"| {name} | {value:.1f} |")
 
 
 main()

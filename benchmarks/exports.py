@@ -78,7 +78,7 @@ def table(file: Path) -> Plain:
             if not _STATED.search(cell):
                 continue
             below = rows[place + 1][column:] if "=" not in cell else row[column + 1 :]
-            number = next((float(one) for one in below if re.fullmatch(r"\s*[-+0-9.eE]+\s*", one)), None)
+            number = next((float(text) for text in below if re.fullmatch(r"\s*[-+0-9.eE]+\s*", text)), None)
             if number:
                 stated = 1 / number if "freq" in cell.lower() else number
     has_time = values.shape[1] > 1 and bool(np.all(np.diff(values[:, 0]) >= 0)) and values[0, 0] != values[-1, 0]
@@ -127,11 +127,11 @@ def main() -> None:
         fetched(folder)
         found = [(file, plain, verdict(file, plain)) for file, plain in files(folder)]
     for kind, own in (("tables and recordings", True), ("binary files", False)):
-        told = [(file, one) for file, plain, one in found if (plain is not None) is own]
-        good = sum(one in {"right", "read"} for _, one in told)
-        refused = sum(one.startswith("refused") for _, one in told)
+        told = [(file, text) for file, plain, text in found if (plain is not None) is own]
+        good = sum(text in {"right", "read"} for _, text in told)
+        refused = sum(text.startswith("refused") for _, text in told)
         print(f"{kind}: {len(told)}; right {good}, refused with a reason {refused}, wrong {len(told) - good - refused}")
-        for reason, count in Counter(one for _, one in told if one not in {"right", "read"}).most_common():
+        for reason, count in Counter(text for _, text in told if text not in {"right", "read"}).most_common():
             print(f"  {count} {reason}")
 
 

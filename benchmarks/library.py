@@ -51,9 +51,9 @@ def searched() -> None:
         made = [sheet(number) for number in range(100)]
         with Session(engine) as session, transaction(session):
             for number in range(SHEETS):
-                one = made[number % 100]
+                source_sheet = made[number % 100]
                 source_library.keep_new(
-                    session, uuid4(), one.model_copy(update={"name": f"{WORDS[number % 8]} {number}"})
+                    session, uuid4(), source_sheet.model_copy(update={"name": f"{WORDS[number % 8]} {number}"})
                 )
         engine.dispose()
         server = Server(url).start()
@@ -86,19 +86,19 @@ def judged() -> None:
             seed=seed,
         )
         trims = (0.0, -6.0, -3.0, 3.0, 6.0)
-        one = SourceSheet(
+        source_sheet = SourceSheet(
             name="one",
             top_volume=40,
             outputs=(SheetOutput(id="front"),),
             units=(Unit(id="one", cells=tuple(shelf.cell("front", trim_db=trim) for trim in trims)),),
         )
-        told = report(one)
+        told = report(source_sheet)
         if told.governing is None:
             continue
         truth = {trim: most(shelf, trim) for trim in trims}
         right += told.governing.volume == truth[0.0][0]
         lower += told.governing.volume == truth[0.0][0] - 1
-        found = best(one, one.units[0], "front")
+        found = best(source_sheet, source_sheet.units[0], "front")
         chosen = float(found.cell.trim or 0) if found else 0.0
         near += 20 * np.log10(max(volts for _, volts in truth.values()) / truth[chosen][1]) <= 0.2
     print(f"governing number: {right} equal to the truth, {lower} one lower, of {SOURCES}")

@@ -60,7 +60,7 @@ def opened(browser: Browser, url: str) -> dict[str, float]:
     page.get_by_role("heading", level=1).wait_for()
     # The live channel stays open, so the network is never idle.
     page.wait_for_timeout(4000)
-    cost = {one["name"]: one["value"] for one in devtools.send("Performance.getMetrics")["metrics"]}
+    cost = {metric["name"]: metric["value"] for metric in devtools.send("Performance.getMetrics")["metrics"]}
     found = {
         "first letters": float(page.evaluate(FIRST)),
         "largest part": float(page.evaluate("seen.largest")),

@@ -33,7 +33,7 @@ def one(task: tuple[Path, int, bool, bool]) -> tuple[str, float, Simulation]:
 def healthy() -> set[str]:
     """The example systems in which the plan sees nothing worse than a note."""
     plans = {file.stem: plan(read_job(file.read_bytes())) for file in EXAMPLES}
-    return {name for name, one in plans.items() if all(cause.severity is Severity.NOTE for cause in one.causes)}
+    return {name for name, plan in plans.items() if all(cause.severity is Severity.NOTE for cause in plan.causes)}
 
 
 def print_figures(rows: list[tuple[str, float, Simulation]], title: str) -> None:

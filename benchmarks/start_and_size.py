@@ -52,7 +52,7 @@ def first_page_kb() -> tuple[float, float]:
     assets = ROOT / "frontend" / "dist" / "assets"
     page = (assets.parent / "index.html").read_text("utf-8")
     names = set(re.findall(r'(?:src|href)="/assets/([^"]+)"', page))
-    waiting = [*names, *(one.name for one in assets.glob("JobsView-*"))]
+    waiting = [*names, *(path.name for path in assets.glob("JobsView-*"))]
     while waiting:
         name = waiting.pop()
         names.add(name)

@@ -13,6 +13,8 @@ export default ts.config(
     files: ['**/*.{ts,vue}'],
     languageOptions: { globals: globals.browser, parserOptions: { parser: ts.parser } },
     rules: {
+      // A variable is called after what it holds.
+      'id-denylist': ['error', 'one', 'each', 'thing'],
       'no-restricted-globals': [
         'error',
         { name: 'parseFloat', message: 'Typed numbers are parsed in support/quantity.' },

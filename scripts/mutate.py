@@ -221,11 +221,13 @@ def main() -> int:
     options = asked.parse_args()
     nothing = set(NOTHING.read_text("utf-8").splitlines()) if NOTHING.exists() else set()
     files = sorted(path.relative_to(ROOT) for path in (ROOT / CORE).rglob("*.py"))
-    pool = [one for file in files if options.only in str(file) for one in mutants(file) if one.told not in nothing]
+    pool = [
+        mutant for file in files if options.only in str(file) for mutant in mutants(file) if mutant.told not in nothing
+    ]
     if options.again:
         rows = options.again.read_text("utf-8").splitlines()
         left = {line.partition(" ")[2] for line in rows if line.startswith("UNNOTICED")}
-        pool = [one for one in pool if f"{one.place} {one.told}" in left]
+        pool = [mutant for mutant in pool if f"{mutant.place} {mutant.told}" in left]
     drawn = random.Random(options.seed).sample(pool, min(options.count, len(pool)))  # noqa: S311
     with tempfile.TemporaryDirectory() as folder:
         copies: Queue[Path] = Queue()

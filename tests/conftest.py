@@ -43,8 +43,8 @@ def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item
     """Leaves out what is deep, unless that is wanted or named itself."""
     if config.getoption("--deep") or any("::" in argument for argument in config.args):
         return
-    deep = [one for one in items if one.get_closest_marker("deep")]
-    items[:] = [one for one in items if one not in deep]
+    deep = [item for item in items if item.get_closest_marker("deep")]
+    items[:] = [item for item in items if item not in deep]
     config.hook.pytest_deselected(items=deep)
 
 

@@ -90,7 +90,7 @@ def kept_of(server: Server, job: str) -> set[str]:
         while True:
             more = {"before": page["before"]} if page["before"] else {}
             page = client.get(f"/api/jobs/{job}/readings", params={"limit": 500} | more).json()
-            found |= {str(one["id"]) for one in page["readings"]}
+            found |= {str(reading["id"]) for reading in page["readings"]}
             if page["before"] is None:
                 return found
 

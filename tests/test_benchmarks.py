@@ -10,7 +10,7 @@ import pytest
 
 ROOT = Path(__file__).parents[1]
 # Those that only measure when they are run themselves.
-NAMES = sorted(one.stem for one in (ROOT / "benchmarks").glob("*.py") if "__main__" in one.read_text("utf-8"))
+NAMES = sorted(path.stem for path in (ROOT / "benchmarks").glob("*.py") if "__main__" in path.read_text("utf-8"))
 
 
 @pytest.mark.parametrize("name", NAMES)

@@ -61,7 +61,7 @@ def test_analyse_keeps_its_contract(tmp_path: Path) -> None:
     assert (done.returncode, done.stderr) == (0, "")
     told = json.loads(done.stdout)
     assert told["file"] == str(file)
-    assert [set(one) for one in told["channels"]] == [FIELDS, FIELDS]
+    assert [set(channel) for channel in told["channels"]] == [FIELDS, FIELDS]
     published = json.loads(run("schema", "analysis").stdout)
     assert set(published["$defs"]["AnalysedChannel"]["properties"]) == FIELDS
     assert told["contract"] == 1
@@ -74,7 +74,9 @@ def test_analyse_keeps_its_contract(tmp_path: Path) -> None:
     plain = run("analyse", file)
     assert plain.returncode == 0
     assert "CH1: clipped" in plain.stdout
-    assert all(line in plain.stdout for one in told["channels"] for line in (*one["reasons"], *one["advice"]))
+    assert all(
+        line in plain.stdout for channel in told["channels"] for line in (*channel["reasons"], *channel["advice"])
+    )
 
 
 def test_volume_steps_keeps_its_contract(tmp_path: Path) -> None:
@@ -98,7 +100,7 @@ def test_plan_tells_every_path_as_text_and_as_json(file: Path) -> None:
     assert (done.returncode, done.stderr) == (0, "")
     told = json.loads(done.stdout)
     names = [path["name"] for path in json.loads(file.read_text("utf-8"))["chain"]["paths"]]
-    assert [one["name"] for one in told["paths"]] == names
+    assert [path["name"] for path in told["paths"]] == names
     plain = run("plan", file).stdout
     for one in told["paths"]:
         assert f"\n{one['name']}: " in plain
@@ -152,7 +154,9 @@ def test_a_source_is_told_as_text_and_as_json_and_fits_its_schema(file: Path) ->
     told = json.loads(run("source", file, "--json").stdout)
     plain = run("source", file).stdout
     assert f"Governing number: {told['governing']['words']}" in plain
-    assert all(line in plain for line in (*told["advice"], *(one["because"] for one in told["combinations"])))
+    assert all(
+        line in plain for line in (*told["advice"], *(combination["because"] for combination in told["combinations"]))
+    )
     refused = run("source", file, "--unit", "none")
     assert (refused.returncode, "has no unit “none”" in refused.stderr) == (2, True)
 
@@ -209,10 +213,10 @@ def test_nothing_in_a_file_steers_the_terminal(tmp_path: Path) -> None:
         ended = run(*words)
         told = ended.stdout + ended.stderr
         assert told.strip()
-        assert not {one for one in told if one in steering and one in "\x1b\x9b\u202e"}, words
+        assert not {text for text in told if text in steering and text in "\x1b\x9b\u202e"}, words
     # Everything that is printed goes through one place.
     modules = (Path(__file__).parents[1] / "src/upper_rook/cli").glob("*.py")
-    assert [one.name for one in modules if "typer.echo(" in one.read_text("utf-8")] == ["told.py"]
+    assert [module.name for module in modules if "typer.echo(" in module.read_text("utf-8")] == ["told.py"]
 
 
 def test_a_jobs_tones_as_flac_have_titles_and_track_numbers(tmp_path: Path) -> None:

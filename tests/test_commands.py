@@ -69,7 +69,9 @@ def test_every_command_in_the_documents_works_as_written(data: Path, tmp_path: P
     more = {"N": "3", "ID": None, "DIR": tmp_path / "more", "JOB.json": sheet, "FILE…": files["analyse"]}
     more["OUT.pdf"] = tmp_path / "sheet.pdf"
     # Somebody has to be here to get a new password, and a restore needs an empty place or the word for it.
-    commands = {one for one in documented() if not one.startswith(("let-in --for", "restore", "verify", "plan --json"))}
+    commands = {
+        text for text in documented() if not text.startswith(("let-in --for", "restore", "verify", "plan --json"))
+    }
     assert {"let-in", "let-in --device", "backup", "analyse FILE… --json", "openapi"} <= commands
     for written in sorted(commands):
         name, *rest = written.split()

@@ -45,8 +45,8 @@ def test_a_set_up_step_that_a_signal_ended_runs_once_more(tmp_path: Path) -> Non
     crashing.write_text(f"#!/bin/bash\n[ -e {tmp_path}/once ] && exit 0\ntouch {tmp_path}/once\nkill -SEGV $$\n")
     refusing = tmp_path / "refusing"
     refusing.write_text(f"#!/bin/bash\necho tried >>{tmp_path}/tries\nexit 3\n")
-    for one in (crashing, refusing):
-        one.chmod(0o755)
+    for path in (crashing, refusing):
+        path.chmod(0o755)
     source = f"set -euo pipefail; ROOT={ROOT}; ROOK_DATA={tmp_path}; . {ROOT}/scripts/setup.sh; step 'trying' "
     ended = subprocess.run(["bash", "-c", source + str(crashing)], capture_output=True, text=True, check=False)
     assert ended.returncode == 0
@@ -195,7 +195,7 @@ def test_demo_data_is_added_once_and_leaves_a_users_job_alone() -> None:
         server = Server(url, "demo").start()
         jobs = httpx2.get(f"{server.url}/api/jobs").json()["jobs"]
         assert len(jobs) == 11
-        finished = next(one for one in jobs if one["summary"]["stands"] == "finished")
+        finished = next(job for job in jobs if job["summary"]["stands"] == "finished")
         place = f"{server.url}/api/jobs/{finished['id']}"
         job = httpx2.get(place).json()
         body = {"base_version": job["version"], "sheet": job["sheet"] | {"note": "mine now"}}

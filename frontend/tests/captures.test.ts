@@ -61,7 +61,7 @@ async function sender() {
   mount(host, { global: { plugins: [[VueQueryPlugin, { queryClient: queries }]] } });
   if (!made) throw new Error('not set up');
   await openOutbox(queries);
-  return { ...made, api, sending: () => entriesOf('job-1').filter((one) => !one.sent), letGo, retry };
+  return { ...made, api, sending: () => entriesOf('job-1').filter((entry) => !entry.sent), letGo, retry };
 }
 
 /** The word of a server that it has the file. */
@@ -96,7 +96,7 @@ describe('sending a capture', () => {
     const first = await sender();
     void first.send(new Blob(['1;2']), 'trace.csv', {});
     await vi.waitFor(() => expect(sent).toHaveLength(1));
-    expect(first.sending().map((one) => one.kept)).toEqual([true]);
+    expect(first.sending().map((entry) => entry.kept)).toEqual([true]);
     expect(await values(files)).toHaveLength(1);
     const before = new URL(sent[0]?.address ?? '', 'http://here').searchParams.get('id');
 
@@ -112,7 +112,7 @@ describe('sending a capture', () => {
     answers = [{ status: 422, response: { status: 422, detail } }];
     const { send, sending, letGo } = await sender();
     expect(await send(new Blob(['?']), 'odd.csv', {})).toBeNull();
-    expect(sending().map((one) => one.refused?.sentence)).toEqual([detail]);
+    expect(sending().map((entry) => entry.refused?.sentence)).toEqual([detail]);
     expect(await values(files)).toHaveLength(1);
     await letGo(sending()[0]?.key ?? '');
     expect(sending()).toEqual([]);
@@ -124,7 +124,7 @@ describe('sending a capture', () => {
     const { send } = await sender();
     await send(new Blob(['x']), 'n'.repeat(200), {});
     await send(new Blob(['x']), '', {});
-    const names = sent.map((one) => new URL(one.address, 'http://here').searchParams.get('name'));
+    const names = sent.map((request) => new URL(request.address, 'http://here').searchParams.get('name'));
     expect(names[0]).toHaveLength(80);
     expect(names[1]).toBe('capture');
   });
@@ -143,7 +143,7 @@ describe('sending a capture', () => {
     answers = ['broken'];
     const { send, sending } = await sender();
     void send(new Blob(['1;2']), 'large.wav', {});
-    await vi.waitFor(() => expect(sending().map((one) => one.fleeting)).toEqual([true]));
+    await vi.waitFor(() => expect(sending().map((entry) => entry.fleeting)).toEqual([true]));
     await vi.waitFor(() => expect(sent).toHaveLength(1));
     expect(sent[0]?.body).toBeInstanceOf(Blob);
     put.mockRestore();

@@ -18,10 +18,12 @@ test('small saves of one person in a row are one sitting, from first to last val
     saved(2, 1, 'Ada', 50, 60),
     begun,
   ]);
-  expect(told.map((one) => [one.version, one.changes.map(({ was, now }) => [was, now])])).toEqual([
-    [4, [[50, 62]]],
-    [1, []],
-  ]);
+  expect(told.map((sitting) => [sitting.version, sitting.changes.map(({ was, now }) => [was, now])])).toEqual(
+    [
+      [4, [[50, 62]]],
+      [1, []],
+    ],
+  );
 });
 
 test('another person, or a long pause, begins another', () => {
@@ -31,7 +33,7 @@ test('another person, or a long pause, begins another', () => {
     saved(2, 1, 'Ben', 50, 60),
     begun,
   ]);
-  expect(told.map((one) => one.version)).toEqual([4, 3, 2, 1]);
+  expect(told.map((sitting) => sitting.version)).toEqual([4, 3, 2, 1]);
 });
 
 test('what was put back again is no change', () => {

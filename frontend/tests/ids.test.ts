@@ -11,7 +11,7 @@ describe('copies of parts', () => {
     expect(copy).toEqual({ marks: [{ place: 'a', value: 4 }] });
     expect(isReactive(copy.marks[0])).toBe(false);
     expect(() => structuredClone(copy)).not.toThrow();
-    for (const one of copy.marks) one.value = null;
+    for (const mark of copy.marks) mark.value = null;
     expect(sheet.marks).toEqual([{ place: 'a', value: 4 }]);
   });
 });

@@ -20,7 +20,7 @@ const READING: NewReading = {
 const another = (value: number): NewReading => ({ ...READING, id: crypto.randomUUID(), value });
 
 const records = createStore('rook-outbox', 'records');
-const kept = async () => (await values(records)).filter((one) => typeof one === 'string');
+const kept = async () => (await values(records)).filter((value) => typeof value === 'string');
 
 /** A page that was just opened, and a server whose answers are as given. */
 async function page() {
@@ -85,20 +85,20 @@ describe('the outbox', () => {
   });
 
   it('never counts below what it reached, even where the count was lost', async () => {
-    const one = await page();
-    await one.open();
-    void one.take(READING);
-    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledOnce());
+    const tab = await page();
+    await tab.open();
+    void tab.take(READING);
+    await vi.waitFor(() => expect(tab.addReading).toHaveBeenCalledOnce());
     await clear(records);
     await new Promise((resume) => setTimeout(resume, 5));
-    void one.take(another(1.7));
-    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledTimes(2));
-    const [before = 0, after = 0] = one.addReading.mock.calls.map(([, body]) => body.sequence ?? 0);
+    void tab.take(another(1.7));
+    await vi.waitFor(() => expect(tab.addReading).toHaveBeenCalledTimes(2));
+    const [before = 0, after = 0] = tab.addReading.mock.calls.map(([, body]) => body.sequence ?? 0);
     expect(after).toBeGreaterThan(before);
   });
 
   it('has a run asked for again that was being fetched when the record got there', async () => {
-    const one = await page();
+    const tab = await page();
     const queries = new QueryClient();
     const answers: ((run: string) => void)[] = [];
     const watching = new QueryObserver(queries, {
@@ -107,30 +107,30 @@ describe('the outbox', () => {
     });
     const stop = watching.subscribe(() => undefined);
     expect(answers).toHaveLength(1);
-    await one.openOutbox(queries);
-    void one.take(READING);
+    await tab.openOutbox(queries);
+    void tab.take(READING);
     await vi.waitFor(() => expect(answers).toHaveLength(2));
-    expect(one.waiting.value.map((entry) => entry.sent)).toEqual([true]);
+    expect(tab.waiting.value.map((entry) => entry.sent)).toEqual([true]);
     answers[0]?.('without it');
     answers[1]?.('with it');
     await vi.waitFor(() => expect(queries.getQueryData(['run', 'job'])).toBe('with it'));
-    await vi.waitFor(() => expect(one.waiting.value).toHaveLength(0));
+    await vi.waitFor(() => expect(tab.waiting.value).toHaveLength(0));
     stop();
   });
 
   it('asks for the run now and then, not after each of many records', async () => {
-    const one = await page();
-    await one.open();
+    const tab = await page();
+    await tab.open();
     const runs: string[] = [];
     const queries = new QueryClient();
     const stop = new QueryObserver(queries, {
       queryKey: ['run', 'job'],
       queryFn: () => Promise.resolve(runs.push('run')),
     }).subscribe(() => undefined);
-    await one.openOutbox(queries);
-    for (let number = 0; number < 40; number++) void one.take(another(1 + number / 100));
-    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledTimes(40));
-    await vi.waitFor(() => expect(one.waiting.value).toHaveLength(0), 3000);
+    await tab.openOutbox(queries);
+    for (let number = 0; number < 40; number++) void tab.take(another(1 + number / 100));
+    await vi.waitFor(() => expect(tab.addReading).toHaveBeenCalledTimes(40));
+    await vi.waitFor(() => expect(tab.waiting.value).toHaveLength(0), 3000);
     expect(runs.length).toBeLessThan(6);
     stop();
   });
@@ -143,93 +143,93 @@ describe('the outbox', () => {
       JSON.stringify({ kind: 'reading', body: older, key: 'old', job: 'job', at: 1 }),
       records,
     );
-    const one = await page();
-    await one.open();
-    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledOnce());
-    expect(one.addReading.mock.calls[0]?.[1]).toEqual(READING);
+    const tab = await page();
+    await tab.open();
+    await vi.waitFor(() => expect(tab.addReading).toHaveBeenCalledOnce());
+    expect(tab.addReading.mock.calls[0]?.[1]).toEqual(READING);
   });
 
   it('sends in the order of taking and does not overtake a record that is stuck', async () => {
-    const one = await page();
-    await one.open();
+    const tab = await page();
+    await tab.open();
     let away = true;
     const order: number[] = [];
-    one.addReading.mockImplementation((_, body) => {
-      if (away) return Promise.reject(one.refuse(503));
+    tab.addReading.mockImplementation((_, body) => {
+      if (away) return Promise.reject(tab.refuse(503));
       order.push(body.value);
-      return one.took(body);
+      return tab.took(body);
     });
-    void one.take(READING);
-    void one.take(another(1.7));
+    void tab.take(READING);
+    void tab.take(another(1.7));
     await vi.waitFor(async () => expect(await kept()).toHaveLength(2));
     away = false;
     await vi.waitFor(() => expect(order).toEqual([1.5, 1.7]), 4000);
   });
 
   it('sends what the device could not keep, and says that it is only in this tab until then', async () => {
-    const one = await page();
-    await one.open();
+    const tab = await page();
+    await tab.open();
     const { onlyHere } = await import('@/support/onlyHere');
     const put = vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(() => {
       throw new DOMException('full', 'QuotaExceededError');
     });
-    one.addReading.mockRejectedValue(one.refuse(0));
-    void one.take(READING);
-    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledOnce());
-    expect(one.waiting.value.map((entry) => [entry.kept, entry.fleeting])).toEqual([[false, true]]);
+    tab.addReading.mockRejectedValue(tab.refuse(0));
+    void tab.take(READING);
+    await vi.waitFor(() => expect(tab.addReading).toHaveBeenCalledOnce());
+    expect(tab.waiting.value.map((entry) => [entry.kept, entry.fleeting])).toEqual([[false, true]]);
     expect(onlyHere.value).toBe(1);
     put.mockRestore();
-    one.addReading.mockImplementation((_, body) => one.took(body));
+    tab.addReading.mockImplementation((_, body) => tab.took(body));
     await vi.waitFor(() => expect(onlyHere.value).toBe(0), 4000);
-    expect(one.addReading).toHaveBeenCalledTimes(2);
+    expect(tab.addReading).toHaveBeenCalledTimes(2);
   });
 
   it('lets one person’s reading that has to wait hold up nobody else’s', async () => {
-    const one = await page();
-    await one.open();
+    const tab = await page();
+    await tab.open();
     const { currentPerson } = await import('@/support/person');
     const sentBy: (string | null | undefined)[] = [];
-    one.addReading.mockImplementation((_, body, to) => {
+    tab.addReading.mockImplementation((_, body, to) => {
       sentBy.push(to?.person);
-      return to?.person === 'wren' ? Promise.reject(one.refuse(421)) : one.took(body);
+      return to?.person === 'wren' ? Promise.reject(tab.refuse(421)) : tab.took(body);
     });
     currentPerson.value = 'wren';
-    void one.take(READING);
-    void one.take(another(1.6));
+    void tab.take(READING);
+    void tab.take(another(1.6));
     await vi.waitFor(() => expect(sentBy).toEqual(['wren']));
     currentPerson.value = 'martin';
-    void one.take(another(1.7));
-    void one.take(another(1.8));
+    void tab.take(another(1.7));
+    void tab.take(another(1.8));
     await vi.waitFor(() => expect(sentBy.filter((by) => by === 'martin')).toHaveLength(2), 500);
-    await vi.waitFor(() => expect(one.waiting.value).toHaveLength(2));
+    await vi.waitFor(() => expect(tab.waiting.value).toHaveLength(2));
     // Wren's own stay in their order, and go once she is back.
-    one.addReading.mockImplementation((_, body) => one.took(body));
+    tab.addReading.mockImplementation((_, body) => tab.took(body));
     currentPerson.value = 'wren';
     await vi.waitFor(async () => expect(await kept()).toHaveLength(0), 500);
-    expect(one.addReading.mock.calls.slice(-2).map(([, body]) => body.value)).toEqual([1.5, 1.6]);
+    expect(tab.addReading.mock.calls.slice(-2).map(([, body]) => body.value)).toEqual([1.5, 1.6]);
     currentPerson.value = null;
   });
 
   it('sends no undo before the record that it undoes, whoever takes it back', async () => {
-    const one = await page();
-    await one.open();
+    const tab = await page();
+    await tab.open();
     const { currentPerson } = await import('@/support/person');
     const order: string[] = [];
     let signedIn = false;
-    one.addReading.mockImplementation((_, body) => {
-      if (!signedIn) return Promise.reject(one.refuse(421));
+    tab.addReading.mockImplementation((_, body) => {
+      if (!signedIn) return Promise.reject(tab.refuse(421));
       order.push('reading');
-      return one.took(body);
+      return tab.took(body);
     });
-    vi.spyOn(one.api, 'strike').mockImplementation((_, record) => {
+    vi.spyOn(tab.api, 'strike').mockImplementation((_, record) => {
       order.push('undo');
       return Promise.resolve({ id: record }) as never;
     });
     currentPerson.value = 'wren';
-    void one.take(READING);
-    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledOnce());
+    void tab.take(READING);
+    await vi.waitFor(() => expect(tab.addReading).toHaveBeenCalledOnce());
     currentPerson.value = 'martin';
-    void one.put({ kind: 'strike', record: READING.id, reason: 'misread' });
+    void tab.put({ kind: 'strike', record: READING.id, reason: 'misread' });
     await new Promise((resume) => setTimeout(resume, 100));
     expect(order).toEqual([]);
     signedIn = true;
@@ -238,32 +238,32 @@ describe('the outbox', () => {
   });
 
   it('lets a file that finds no room hold up no smaller one', async () => {
-    const one = await page();
-    await one.open();
+    const tab = await page();
+    await tab.open();
     const answers = await import('@/api/client');
     const sent: string[] = [];
     vi.spyOn(answers, 'sendFile').mockImplementation((_, __, told) => {
       sent.push(told.name);
       return told.name === 'large'
-        ? Promise.reject(one.refuse(507))
+        ? Promise.reject(tab.refuse(507))
         : (Promise.resolve({ id: told.id }) as never);
     });
     for (const name of ['large', 'small']) {
       const told = { id: crypto.randomUUID(), name, taken_at: '2026-05-01T09:00:00Z', by: '', device: '' };
-      void one.putFile({ kind: 'capture', told }, new Blob([name]));
+      void tab.putFile({ kind: 'capture', told }, new Blob([name]));
     }
     await vi.waitFor(() => expect(sent).toContain('small'), 500);
-    await vi.waitFor(() => expect(one.waiting.value).toHaveLength(1));
+    await vi.waitFor(() => expect(tab.waiting.value).toHaveLength(1));
   });
 
   it.each([0, 408, 421, 429, 502, 503, 504, 507])('never gives up a record for a %i', async (status) => {
-    const one = await page();
-    await one.open();
-    one.addReading.mockRejectedValue(one.refuse(status));
-    void one.take(READING);
-    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalled());
-    expect(one.waiting.value).toHaveLength(1);
-    expect(one.refusedAnywhere.value).toHaveLength(0);
+    const tab = await page();
+    await tab.open();
+    tab.addReading.mockRejectedValue(tab.refuse(status));
+    void tab.take(READING);
+    await vi.waitFor(() => expect(tab.addReading).toHaveBeenCalled());
+    expect(tab.waiting.value).toHaveLength(1);
+    expect(tab.refusedAnywhere.value).toHaveLength(0);
     expect(await kept()).toHaveLength(1);
   });
 
@@ -271,29 +271,29 @@ describe('the outbox', () => {
     ['an answer of another app', { hello: 'world' }],
     ['an empty one', null],
   ])('does not take %s for the word that it was kept', async (_, answer) => {
-    const one = await page();
-    await one.open();
-    one.addReading.mockResolvedValue(answer as never);
-    void one.take(READING);
-    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalled());
+    const tab = await page();
+    await tab.open();
+    tab.addReading.mockResolvedValue(answer as never);
+    void tab.take(READING);
+    await vi.waitFor(() => expect(tab.addReading).toHaveBeenCalled());
     expect(await kept()).toHaveLength(1);
-    expect(one.waiting.value).toHaveLength(1);
+    expect(tab.waiting.value).toHaveLength(1);
   });
 
   it.each([403, 404, 409, 413, 422])(
     'keeps what was refused with %i, with why, and goes on',
     async (status) => {
-      const one = await page();
-      await one.open();
-      one.addReading.mockImplementation((_, body) =>
+      const tab = await page();
+      await tab.open();
+      tab.addReading.mockImplementation((_, body) =>
         body.value === 1.5
-          ? Promise.reject(one.refuse(status, 'Volume 99 is outside the scale.'))
-          : one.took(body),
+          ? Promise.reject(tab.refuse(status, 'Volume 99 is outside the scale.'))
+          : tab.took(body),
       );
-      void one.take(READING);
-      void one.take(another(1.7));
-      await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledTimes(2));
-      await vi.waitFor(() => expect(one.waiting.value).toHaveLength(0));
+      void tab.take(READING);
+      void tab.take(another(1.7));
+      await vi.waitFor(() => expect(tab.addReading).toHaveBeenCalledTimes(2));
+      await vi.waitFor(() => expect(tab.waiting.value).toHaveLength(0));
 
       const later = await page();
       await later.open();
@@ -309,36 +309,36 @@ describe('the outbox', () => {
   );
 
   it('leaves the device when a person lets it go, and not before', async () => {
-    const one = await page();
-    await one.open();
-    one.addReading.mockRejectedValue(one.refuse(422));
-    void one.take(READING);
-    await vi.waitFor(() => expect(one.refusedAnywhere.value).toHaveLength(1));
-    await one.letGo(one.refusedAnywhere.value[0]?.key ?? '');
+    const tab = await page();
+    await tab.open();
+    tab.addReading.mockRejectedValue(tab.refuse(422));
+    void tab.take(READING);
+    await vi.waitFor(() => expect(tab.refusedAnywhere.value).toHaveLength(1));
+    await tab.letGo(tab.refusedAnywhere.value[0]?.key ?? '');
     expect(await kept()).toHaveLength(0);
   });
 
   it('puts aside what a server that is there fails at again and again, and keeps it', async () => {
-    const one = await page();
-    await one.open();
-    one.addReading.mockImplementation((_, body) =>
-      body.value === 1.5 ? Promise.reject(one.refuse(500)) : one.took(body),
+    const tab = await page();
+    await tab.open();
+    tab.addReading.mockImplementation((_, body) =>
+      body.value === 1.5 ? Promise.reject(tab.refuse(500)) : tab.took(body),
     );
-    void one.take(READING);
-    void one.take(another(1.7));
-    await vi.waitFor(() => expect(one.refusedAnywhere.value).toHaveLength(1), { timeout: 9000 });
-    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledTimes(6));
+    void tab.take(READING);
+    void tab.take(another(1.7));
+    await vi.waitFor(() => expect(tab.refusedAnywhere.value).toHaveLength(1), { timeout: 9000 });
+    await vi.waitFor(() => expect(tab.addReading).toHaveBeenCalledTimes(6));
     expect(await kept()).toHaveLength(1);
   }, 12_000);
 
   it('sends nothing to a server with the data of another installation', async () => {
     localStorage.setItem('rook.installation', 'ours');
-    const one = await page();
-    one.addReading.mockRejectedValue(one.refuse(0));
-    await one.open();
-    void one.take(READING);
-    await vi.waitFor(() => expect(one.addReading).toHaveBeenCalledOnce());
-    expect(one.addReading.mock.calls[0]?.[2]).toEqual({ installation: 'ours', person: null });
+    const tab = await page();
+    tab.addReading.mockRejectedValue(tab.refuse(0));
+    await tab.open();
+    void tab.take(READING);
+    await vi.waitFor(() => expect(tab.addReading).toHaveBeenCalledOnce());
+    expect(tab.addReading.mock.calls[0]?.[2]).toEqual({ installation: 'ours', person: null });
     await vi.waitFor(async () => expect(await kept()).toHaveLength(1));
 
     const there = await page();
@@ -355,8 +355,8 @@ describe('the outbox', () => {
   });
 
   it('does not take another program on the port for its server', async () => {
-    const one = await page();
-    vi.spyOn(one.api, 'health').mockResolvedValue({ hello: 'world' } as never);
+    const tab = await page();
+    vi.spyOn(tab.api, 'health').mockResolvedValue({ hello: 'world' } as never);
     const { askHealth, useConnection } = await import('@/composables/useConnection');
     await expect(askHealth()).rejects.toThrow('Another program answers here');
     expect(useConnection().connection.value.is).toBe('lost');

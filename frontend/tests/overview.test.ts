@@ -41,7 +41,7 @@ describe('the overview', () => {
     const many = Array.from({ length: 64 }, (_, index) => path(`Midrange ${index}`, ...PLAIN));
     const { columns, feet } = buildOverview(many, 1200, (key) => (key.endsWith('0') ? 'Radio' : 'Player'));
     expect(columns[41]?.label).toBe('42');
-    expect(feet.filter((one) => one.label === 'Radio')).toHaveLength(7);
+    expect(feet.filter((foot) => foot.label === 'Radio')).toHaveLength(7);
     const last = columns.at(-1);
     expect((last?.x ?? 0) + (last?.width ?? 0)).toBeLessThanOrEqual(1200.5);
   });

@@ -14,7 +14,7 @@ describe('the wave on paper', () => {
     const volts = SINE.map((value) => Math.max(-1.5, Math.min(1.5, value)));
     const drawing = { milliseconds: TIMES, volts, sine: SINE, floor_v: -1.5, ceiling_v: 1.5 };
     const paper = mount(WavePaper, { props: { drawing, name: 'CH1' } });
-    const lost = paper.findAll('path.lost').map((one) => one.attributes('d') ?? '');
+    const lost = paper.findAll('path.lost').map((path) => path.attributes('d') ?? '');
     // Two cycles: two tops and two bottoms, each closed.
     expect(lost.map((path) => path.split('Z').length - 1)).toEqual([2, 2]);
     expect(paper.find('path.sine').exists()).toBe(true);

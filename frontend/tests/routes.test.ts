@@ -18,7 +18,7 @@ const ADDRESSES = [
 describe('the page that is asked for before the router is there', () => {
   it.each(ADDRESSES)('is the one that the router finds: %s', (address) => {
     const router = createRouter({ history: createMemoryHistory(), routes });
-    const found = router.resolve(address).matched.map((one) => one.components?.default);
+    const found = router.resolve(address).matched.map((record) => record.components?.default);
     expect(pageAt(address)?.parts).toEqual(found);
   });
 });

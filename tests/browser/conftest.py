@@ -169,7 +169,7 @@ def clean_maximum(server: Server, job: str, volume: int = 30, volts: float = 3.0
     """Speakers off, and a clean maximum saved at the first output that the job asks for."""
     speakers_off(server, job)
     view = run_of(server, job)
-    step = next(one for one in view["run"]["steps"] if one["kind"] == "volume_steps")
+    step = next(step for step in view["run"]["steps"] if step["kind"] == "volume_steps")
     common = {"step": step["key"], "sheet_version": view["job"]["version"], "taken_at": "2026-05-03T09:05:00Z"}
     read = {"value": volts, "seen": "clean", "evidence": "eye", "instrument": "true-rms"}
     at = {"circumstances": {"volume": volume, "tone": step["wants"]["tone"], "way": step["wants"]["way"]}}

@@ -69,15 +69,15 @@ def demo() -> Iterator[tuple[Server, dict[str, str]]]:
             "the": "alone",
         }
         jobs = {
-            vehicles[one["vehicle"].split()[0]]: one["id"]
-            for one in httpx2.get(f"{server.url}/api/jobs", timeout=60).json()["jobs"]
-            if one["vehicle"].split()[0] in vehicles
+            vehicles[job["vehicle"].split()[0]]: job["id"]
+            for job in httpx2.get(f"{server.url}/api/jobs", timeout=60).json()["jobs"]
+            if job["vehicle"].split()[0] in vehicles
         }
         listed = httpx2.get(f"{server.url}/api/sources", timeout=60).json()["sources"]
         jobs["source"] = next(one["id"] for one in listed if one["name"] == "Lanthorn R4")
         jobs["photo"] = httpx2.get(f"{server.url}/api/jobs/{jobs['halfway']}/photos", timeout=60).json()[0]["id"]
         parts = httpx2.get(f"{server.url}/api/parts", timeout=60).json()["parts"]
-        jobs["part"] = next(one["id"] for one in parts if one["kind"] == "amplifier")
+        jobs["part"] = next(part["id"] for part in parts if part["kind"] == "amplifier")
         yield server, jobs
         server.stop()
 
@@ -107,9 +107,9 @@ def serious(page: Page, rules: str = "") -> list[str]:
     page.evaluate(AXE)
     found: dict[str, Any] = page.evaluate(f"axe.run({rules})")
     return [
-        f"{one['id']}: {one['nodes'][0]['html'][:160]} {one['nodes'][0]['failureSummary']}"
-        for one in found["violations"]
-        if one["impact"] in ("serious", "critical")
+        f"{violation['id']}: {violation['nodes'][0]['html'][:160]} {violation['nodes'][0]['failureSummary']}"
+        for violation in found["violations"]
+        if violation["impact"] in ("serious", "critical")
     ]
 
 
@@ -240,7 +240,7 @@ def test_the_working_value_reads_at_arms_length(page: Page, demo: tuple[Server, 
     assert contrast(colour, ground) >= 7
 
 
-def contrast(one: str, other: str) -> float:
+def contrast(text: str, other: str) -> float:
     """Contrast ratio of two CSS rgb() colours (WCAG 2.2)."""
 
     def luminance(colour: str) -> float:
@@ -248,5 +248,5 @@ def contrast(one: str, other: str) -> float:
         red, green, blue = (p / 12.92 if p <= 0.04045 else ((p + 0.055) / 1.055) ** 2.4 for p in parts)
         return 0.2126 * red + 0.7152 * green + 0.0722 * blue
 
-    high, low = sorted((luminance(one), luminance(other)), reverse=True)
+    high, low = sorted((luminance(text), luminance(other)), reverse=True)
     return (high + 0.05) / (low + 0.05)

@@ -87,7 +87,7 @@ def test_a_two_path_job_without_a_sheet_of_figures_in_ninety_taps(browser: Brows
 def work(thumb: Thumb, server: Server, job: str, key: str) -> None:
     """The open step, as a beginner with a meter would; optional ones are passed over."""
     view = run_of(server, job)["run"]
-    step = next(one for one in view["steps"] if one["key"] == key)
+    step = next(step for step in view["steps"] if step["key"] == key)
     done = len(run_of(server, job)["readings"])
     readings = count(done + 1)
 
@@ -108,7 +108,7 @@ def work(thumb: Thumb, server: Server, job: str, key: str) -> None:
     elif step["rows"]:
         for place, row in enumerate(step["rows"]):
             if not row["optional"]:
-                now = next(one for one in run_of(server, job)["run"]["steps"] if one["key"] == key)["rows"][place]
+                now = next(step for step in run_of(server, job)["run"]["steps"] if step["key"] == key)["rows"][place]
                 read(now["target"]["value"] if now["target"] else 8.0)
     else:
         read(step["target"]["value"])

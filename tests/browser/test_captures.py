@@ -176,9 +176,9 @@ def test_the_run_takes_the_clean_maximum_from_the_volts(page: Page, server: Serv
     expect(page.get_by_role("img", name="Volts at each volume number")).to_be_visible()
     page.get_by_role("button", name="Save 27, judged from the volts").click()
     expect(page.get_by_text("Saved: 27")).to_be_visible()
-    assert [one["clean_maximum"]["basis"] for one in run_of(server, job)["run"]["states"] if one["clean_maximum"]] == [
-        "judged"
-    ]
+    assert [
+        state["clean_maximum"]["basis"] for state in run_of(server, job)["run"]["states"] if state["clean_maximum"]
+    ] == ["judged"]
     page.goto(f"{server.url}/jobs/{job}/result")
     expect(page.get_by_text("Never pass 27: the clean maximum by the volts alone.")).to_be_visible()
 

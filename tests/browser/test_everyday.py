@@ -181,8 +181,8 @@ def test_value_and_field_are_in_view_at_steps_with_many_rows(page: Page, server:
     for step in ("supply", "gain.sub", "corner.sub.0", "prove.front", "blend"):
         page.goto(f"{server.url}/jobs/{job}/run/{step}")
         expect(page.get_by_role("heading", level=1)).to_be_focused()
-        for one in (page.get_by_label("Volts now"), page.locator("[data-reading]")):
-            expect(one).to_be_in_viewport(ratio=1)
+        for locator in (page.get_by_label("Volts now"), page.locator("[data-reading]")):
+            expect(locator).to_be_in_viewport(ratio=1)
 
 
 def test_a_gain_waits_for_speakers_and_clean_maximum(page: Page, server: Server, new_job: MakeJob) -> None:
@@ -202,10 +202,10 @@ def test_a_gain_waits_for_speakers_and_clean_maximum(page: Page, server: Server,
     page.locator("[data-reading]").press("Enter")
     eventually(lambda: len(run_of(server, job)["readings"]), 1)
     expect(page.get_by_text("so it settles nothing").first).to_be_attached()
-    state = next(one for one in run_of(server, job)["run"]["states"] if one["step"] == "gain.front")
+    state = next(state for state in run_of(server, job)["run"]["states"] if state["step"] == "gain.front")
     assert (state["state"], state["effect"]) == ("open", None)
     clean_maximum(server, job)
-    state = next(one for one in run_of(server, job)["run"]["states"] if one["step"] == "gain.front")
+    state = next(state for state in run_of(server, job)["run"]["states"] if state["step"] == "gain.front")
     assert (state["state"], state["effect"], state["spoiled"]) == ("open", None, [])
     page.reload()
     expect(page.get_by_role("button", name="Clean maximum done")).to_be_visible()
@@ -227,13 +227,15 @@ def test_a_live_reading_waits_until_the_meter_has_settled(page: Page, server: Se
         before = len(run_of(server, job)["readings"])
         press(page, "c")
         eventually(lambda: len(run_of(server, job)["readings"]), before + 1)
-    readings = sorted(run_of(server, job)["readings"], key=lambda one: one["circumstances"]["volume"])
+    readings = sorted(run_of(server, job)["readings"], key=lambda reading: reading["circumstances"]["volume"])
     numbers = [reading["circumstances"]["volume"] for reading in readings]
     assert numbers == list(range(numbers[0], numbers[0] + 6))
     volts = [reading["value"] for reading in readings]
     steps = [later / sooner for sooner, later in pairwise(volts)]
     assert max(steps) / min(steps) < 1.06
-    volume_steps = next(one for one in run_of(server, job)["run"]["states"] if one["volume_steps"])["volume_steps"]
+    volume_steps = next(state for state in run_of(server, job)["run"]["states"] if state["volume_steps"])[
+        "volume_steps"
+    ]
     assert not any("settled" in step for step in volume_steps["questions"])
 
 
@@ -261,7 +263,7 @@ def test_a_path_that_lacks_a_figure_stays_in_the_run_and_leads_to_its_field(page
     expect(page.get_by_label("Rated power of one")).to_be_focused()
     page.keyboard.type("350")
     expect(page.get_by_role("status").filter(has_text="All saved")).to_be_visible()
-    eventually(lambda: "lacking.sub" in [one["key"] for one in run_of(server, job)["run"]["steps"]], False)
+    eventually(lambda: "lacking.sub" in [step["key"] for step in run_of(server, job)["run"]["steps"]], False)
 
 
 def test_system_keeps_path_part_and_field_in_its_address(page: Page, server: Server) -> None:
@@ -326,8 +328,8 @@ def test_one_amplifier_is_shared_and_figures_are_copied(page: Page, server: Serv
     job = layout(server, "front-rear")
 
     def named(sheet: Body) -> None:
-        for one in sheet["chain"]["amplifiers"]:
-            one["name"] = "Quattro 75"
+        for amplifier in sheet["chain"]["amplifiers"]:
+            amplifier["name"] = "Quattro 75"
 
     edited(server, job, named)
     page.goto(f"{server.url}/jobs/{job}/system?path=rear&part=amplifier")
@@ -338,7 +340,9 @@ def test_one_amplifier_is_shared_and_figures_are_copied(page: Page, server: Serv
 
     def amplifiers() -> list[tuple[str, list[str]]]:
         chain = run_of(server, job)["job"]["sheet"]["chain"]
-        return [(one["name"], [each["name"] for each in one["sections"]]) for one in chain["amplifiers"]]
+        return [
+            (amplifier["name"], [each["name"] for each in amplifier["sections"]]) for amplifier in chain["amplifiers"]
+        ]
 
     eventually(amplifiers, [("Quattro 75", ["Channels 1 + 2", "Channels 3 + 4"])])
     assert run_of(server, job)["run"]["plan"]["paths"][1]["path"] == "rear"
@@ -441,7 +445,7 @@ def test_the_step_map_never_runs_off_the_edge_and_its_blocks_are_evenly_wide(
             page.goto(f"{server.url}/jobs/{job}/run/{step}")
             steps = page.get_by_role("navigation", name="Steps of the run")
             expect(steps.locator("[aria-current=step]")).to_be_in_viewport(ratio=1)
-            boxes = [one.bounding_box() for one in steps.get_by_role("button").all()]
+            boxes = [locator.bounding_box() for locator in steps.get_by_role("button").all()]
             widths = [box["width"] for box in boxes if box]
             assert max(widths) - min(widths) < 2, (size, step)
             assert min(widths) >= 44, (size, step)

@@ -43,7 +43,7 @@ def test_a_server_killed_between_two_readings_loses_none(page: Page, own_server:
     own_server.start()
     expect(page.get_by_text("waiting to be sent")).to_have_count(0)
     expect(page.get_by_text("No connection")).to_be_hidden()
-    assert [one["value"] for one in run_of(own_server, job)["readings"]] == [1.5, 1.7, 1.9]
+    assert [reading["value"] for reading in run_of(own_server, job)["readings"]] == [1.5, 1.7, 1.9]
 
 
 def test_a_browser_closed_without_a_server_sends_when_it_is_opened_again(
@@ -64,7 +64,7 @@ def test_a_browser_closed_without_a_server_sends_when_it_is_opened_again(
     expect(page.get_by_role("heading", level=1)).to_contain_text("Make it safe")
     page.get_by_role("button", name="Clean maximum").click()
     expect(page.get_by_role("row", name=re.compile("1.7 V ±"))).to_be_visible()
-    assert [one["value"] for one in run_of(own_server, job)["readings"]] == [1.5, 1.7]
+    assert [reading["value"] for reading in run_of(own_server, job)["readings"]] == [1.5, 1.7]
 
 
 def test_a_database_gone_for_ten_seconds_loses_nothing(page: Page, cluster: Cluster, new_job: MakeJob) -> None:
@@ -80,7 +80,7 @@ def test_a_database_gone_for_ten_seconds_loses_nothing(page: Page, cluster: Clus
     expect(page.get_by_role("row", name=re.compile("1.7 V waiting to be sent"))).to_be_visible()
     cluster.do("start")
     expect(page.get_by_text("waiting to be sent")).to_have_count(0)
-    assert [one["value"] for one in run_of(server, job)["readings"]] == [1.5, 1.7]
+    assert [reading["value"] for reading in run_of(server, job)["readings"]] == [1.5, 1.7]
     # The live channel is back as well: an edit from elsewhere arrives.
     type_reading(page, "2.1")
     expect(page.get_by_text("Still clean at 22")).to_be_visible()

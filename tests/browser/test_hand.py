@@ -111,8 +111,8 @@ def test_value_and_action_are_at_the_thumb(
     page.goto(f"{server.url}/jobs/{job}/run/{step}")
     shown = [page.get_by_label("Volts now"), page.get_by_label(re.compile("^Volts at "))]
     shown.append(page.get_by_role("button", name=re.compile("^Clean( C)?$" if "ceiling" in step else "^Save")))
-    for one in shown:
-        expect(one).to_be_in_viewport(ratio=1)
+    for locator in shown:
+        expect(locator).to_be_in_viewport(ratio=1)
     context.close()
 
 
@@ -164,8 +164,8 @@ def test_the_benchs_knob_is_beside_the_value(
     page.goto(f"{server.url}/jobs/{new_job()}/run/gain.front")
     expect(page.get_by_role("heading", level=1)).to_be_focused()
     press(page, "v")
-    for one in (page.get_by_label("Volts now"), page.get_by_label(re.compile("^Gain knob"))):
-        expect(one).to_be_in_viewport(ratio=1)
+    for locator in (page.get_by_label("Volts now"), page.get_by_label(re.compile("^Gain knob"))):
+        expect(locator).to_be_in_viewport(ratio=1)
     context.close()
 
 
@@ -189,8 +189,8 @@ def test_paths_and_parts_are_gone_to_by_keys(page: Page, server: Server) -> None
 
     def watts() -> list[float]:
         found: Any = run_of(server, job)
-        for one in chain:
-            found = found[one]
+        for text in chain:
+            found = found[text]
         return [one["ratings"][0]["power_w"] for one in found]
 
     eventually(watts, [91, 75, 91])

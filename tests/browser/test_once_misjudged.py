@@ -26,7 +26,7 @@ def of_layout(server: Server, job: str, key: str, change: Callable[[Body], None]
 
 
 def state(server: Server, job: str, key: str) -> str:
-    return next(str(one["state"]) for one in run_of(server, job)["run"]["states"] if one["step"] == key)
+    return next(str(state["state"]) for state in run_of(server, job)["run"]["states"] if state["step"] == key)
 
 
 def at(page: Page, server: Server, job: str, key: str, title: str) -> None:
@@ -36,7 +36,7 @@ def at(page: Page, server: Server, job: str, key: str, title: str) -> None:
 
 def climbed(page: Page, server: Server, job: str) -> None:
     """Clean at half the scale and one above, clipped at the next; the second is taken."""
-    step = next(one for one in run_of(server, job)["run"]["steps"] if one["kind"] == "volume_steps")
+    step = next(step for step in run_of(server, job)["run"]["steps"] if step["kind"] == "volume_steps")
     key, second = step["key"], step["wants"]["volume"] + 1
     at(page, server, job, key, "Find the source’s clean maximum")
     for volts, seen in (("3.6", "c"), ("4.0", "c"), ("4.3", "x")):
@@ -69,7 +69,7 @@ def test_a_tap_that_feeds_a_sub_alone_is_judged_by_bass(page: Page, server: Serv
         chain["sources"][0]["kind"] = "factory"
 
     of_layout(server, job, "high-level", sub)
-    key = next(one["key"] for one in run_of(server, job)["run"]["steps"] if one["kind"] == "factory")
+    key = next(step["key"] for step in run_of(server, job)["run"]["steps"] if step["kind"] == "factory")
     at(page, server, job, key, "Check the factory wires")
     rows = page.get_by_role("list", name="Readings of this step")
     expect(rows.get_by_role("button").first).to_contain_text("40 Hz")
@@ -112,7 +112,7 @@ def test_outputs_of_a_converter_that_have_names_are_trimmed_one_by_one(
 
     of_layout(server, job, "converter", named)
     climbed(page, server, job)
-    keys = [one["key"] for one in run_of(server, job)["run"]["steps"] if one["kind"] == "converter"]
+    keys = [step["key"] for step in run_of(server, job)["run"]["steps"] if step["kind"] == "converter"]
     assert len(keys) == 2
     for key, output in zip(keys, ("Front", "Rear"), strict=True):
         at(page, server, job, key, f"({output})")
@@ -127,7 +127,7 @@ def test_a_gain_that_clips_slightly_by_choice_is_done_and_says_so(page: Page, se
 
     of_layout(server, job, "front", soft)
     climbed(page, server, job)
-    gain = next(one for one in run_of(server, job)["run"]["steps"] if one["key"] == "gain.front")
+    gain = next(step for step in run_of(server, job)["run"]["steps"] if step["key"] == "gain.front")
     body = {
         "id": "9b0c3d0e-6d0f-4a55-9a5c-2f4d8f8b7a11",
         "step": gain["key"],

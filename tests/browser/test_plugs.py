@@ -39,7 +39,7 @@ def factory(server: Server, job: str, plugs: int) -> None:
 def hunted(page: Page, server: Server, job: str) -> int:
     """Works every plug by the keys alone, and counts those that are no digits."""
     keys = 0
-    steps = [one for one in run_of(server, job)["run"]["steps"] if one["kind"] == "plug"]
+    steps = [step for step in run_of(server, job)["run"]["steps"] if step["kind"] == "plug"]
     for step in steps:
         expect(page.get_by_role("heading", level=1)).to_contain_text(step["title"])
         needed = [row for row in step["rows"] if not row["optional"]]
@@ -57,14 +57,14 @@ def hunted(page: Page, server: Server, job: str) -> int:
 
 
 def _state(server: Server, job: str, key: str) -> str:
-    return next(one["state"] for one in run_of(server, job)["run"]["states"] if one["step"] == key)
+    return next(state["state"] for state in run_of(server, job)["run"]["states"] if state["step"] == key)
 
 
 def test_five_plugs_by_keyboard_end_in_a_drawing(page: Page, server: Server, new_job: MakeJob) -> None:
     job = new_job()
     factory(server, job, 5)
     speakers_off(server, job)
-    first = next(one for one in run_of(server, job)["run"]["steps"] if one["kind"] == "plug")
+    first = next(step for step in run_of(server, job)["run"]["steps"] if step["kind"] == "plug")
     page.goto(f"{server.url}/jobs/{job}/run/{first['key']}")
     assert hunted(page, server, job) <= MOST_KEYS
     page.goto(f"{server.url}/jobs/{job}/result")
@@ -95,7 +95,7 @@ def test_a_plug_is_entered_and_a_wire_is_picked_by_touch(browser: Browser, serve
             ],
             [("1", "brown", "ground")],
         )
-        step = next(one for one in run_of(server, job)["run"]["steps"] if one["kind"] == "plug")
+        step = next(step for step in run_of(server, job)["run"]["steps"] if step["kind"] == "plug")
         page.goto(f"{server.url}/jobs/{job}/run/{step['key']}")
         page.get_by_role("button", name="not connected").tap()
         expect(page.get_by_text("not connected to ground").first).to_be_visible()

@@ -138,7 +138,7 @@ def test_undo_skip_and_help_with_one_key_each(page: Page, server: Server, new_jo
     expect(page.get_by_role("row", name=re.compile("1.5 V"))).to_be_visible()
     press(page, "u")
     expect(page.get_by_role("row", name=re.compile("1.5 V"))).to_be_hidden()
-    eventually(lambda: [one["struck"] for one in run_of(server, job)["readings"]], ["undone"])
+    eventually(lambda: [reading["struck"] for reading in run_of(server, job)["readings"]], ["undone"])
     press(page, "?")
     expect(page.get_by_role("dialog")).to_contain_text("save it as clean")
     press(page, "Escape")
@@ -297,7 +297,7 @@ def test_a_lower_voltage_higher_up_is_asked_about_and_kept(page: Page, server: S
         page.keyboard.type(volts)
         press(page, "c")
     expect(page.get_by_text("1.1 V at 21 is less than 2 V at 20. Check the probe")).to_be_visible()
-    eventually(lambda: [one["value"] for one in run_of(server, job)["readings"]], [2.0, 1.1])
+    eventually(lambda: [reading["value"] for reading in run_of(server, job)["readings"]], [2.0, 1.1])
 
 
 def go_to_the_gain(page: Page, server: Server, job: str) -> None:
@@ -431,13 +431,13 @@ def test_a_lower_number_is_taken_on_purpose_and_a_typed_target_is_set(
         # A key that is pressed twice takes the highest clean one twice, never the lower one.
         press(page, "t", "t")
         expect(page.get_by_text("Saved: 21")).to_be_visible()
-        eventually(lambda: {one["volume"] for one in run_of(server, job)["marks"] if one["basis"]}, {21})
+        eventually(lambda: {mark["volume"] for mark in run_of(server, job)["marks"] if mark["basis"]}, {21})
         page.get_by_role("button", name="Save 20, on the safe side").press("Enter")
         expect(page.get_by_text("lower on purpose: 21 was clean too")).to_be_visible()
         press(page, "ArrowRight")
         expect(page.get_by_role("heading", level=1)).to_contain_text("Connect the source to what follows")
         press(page, *["Enter"] * 2)
-        eventually(lambda: len([one for one in run_of(server, job)["marks"] if one["step"] == "connect"]), 2)
+        eventually(lambda: len([mark for mark in run_of(server, job)["marks"] if mark["step"] == "connect"]), 2)
         page.goto(f"{server.url}/jobs/{job}/run/gain.front")
         expect(page.get_by_label("Volts wanted")).to_contain_text("12")
         page.goto(f"{server.url}/jobs/{job}/result")

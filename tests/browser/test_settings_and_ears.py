@@ -83,5 +83,5 @@ def test_a_run_by_ear_keeps_the_time_and_asks_for_no_volts(
         expect(page.get_by_text("Clean by ear, no volts read").first).to_be_visible()
         page.goto(f"{server.url}/jobs/{job}/result")
         expect(page.get_by_text("hears clipping late").first).to_be_visible()
-        heard = [one for one in run_of(server, job)["readings"] if one["quantity"] == "verdict"]
+        heard = [reading for reading in run_of(server, job)["readings"] if reading["quantity"] == "verdict"]
         assert {one["evidence"] for one in heard} == {"ear"}

@@ -18,7 +18,7 @@ Dimensions 250 x 55 x 180 mm"""
 
 def ratings(server: Server, job: str) -> list[tuple[float, float, float | None]]:
     amplifier = httpx2.get(f"{server.url}/api/jobs/{job}").json()["sheet"]["chain"]["amplifiers"][0]
-    return [(one["power_w"], one["load_ohm"], one["supply_v"]) for one in amplifier["ratings"]]
+    return [(rating["power_w"], rating["load_ohm"], rating["supply_v"]) for rating in amplifier["ratings"]]
 
 
 @SIZES

@@ -140,7 +140,7 @@ def test_two_kinds_of_output_have_their_numbers_alike_in_result_library_and_tag(
     httpx2.post(f"{server.url}/api/sources/{key}/file", json=sheet)
     begun = {"id": job, "subject": "source", "vehicle": "Serial 3", "source_sheet": str(key)}
     assert httpx2.post(f"{server.url}/api/jobs", json=begun).status_code == 201
-    for step in [one["key"] for one in run_of(server, job)["run"]["steps"] if one["kind"] == "volume_steps"]:
+    for step in [step["key"] for step in run_of(server, job)["run"]["steps"] if step["kind"] == "volume_steps"]:
         number, volts = (31, "3.9") if ".line" in step else (22, "6.1")
         page.goto(f"{server.url}/jobs/{job}/run/{step}")
         page.get_by_label(re.compile("^Volts at ")).first.wait_for()
@@ -183,7 +183,7 @@ def in_the_library(server: Server) -> str:
 
 
 def state_of(server: Server, job: str, step: str) -> str:
-    return next(str(one["state"]) for one in run_of(server, job)["run"]["states"] if one["step"] == step)
+    return next(str(state["state"]) for state in run_of(server, job)["run"]["states"] if state["step"] == step)
 
 
 @SIZES
@@ -232,7 +232,7 @@ def test_a_job_from_a_sheet_reaches_its_gains_with_one_reading_an_output(
     assert readings == 2
     assert page.evaluate("document.documentElement.scrollWidth") <= size["width"]
     run = run_of(server, job)
-    steps = {one["key"]: one for one in run["run"]["steps"]}
+    steps = {step["key"]: step for step in run["run"]["steps"]}
     for path in ("front", "rear"):
         assert steps[f"gain.{path}"]["needs"] == []
         page.goto(f"{server.url}/jobs/{job}/run/gain.{path}")

@@ -276,7 +276,7 @@ def test_stages_in_series_are_added_moved_and_taken_out(page: Page, server: Serv
     page.get_by_label("Name", exact=True).nth(1).fill("Lowline 2")
     page.get_by_role("button", name="Move 2 towards the source").click()
     expect(page.get_by_text("All saved")).to_be_visible()
-    names = {one["id"]: one["name"] for one in sheet_of(server, job)["chain"]["processors"]}
+    names = {processor["id"]: processor["name"] for processor in sheet_of(server, job)["chain"]["processors"]}
     assert [names[one] for one in sheet_of(server, job)["chain"]["paths"][0]["through"]] == [
         "Lowline 2",
         "Tidewright 4",
@@ -287,7 +287,7 @@ def test_stages_in_series_are_added_moved_and_taken_out(page: Page, server: Serv
     open_part(page, "Converter or processor")
     page.get_by_role("button", name="Remove 1").click()
     expect(page.get_by_text("All saved")).to_be_visible()
-    assert [one["name"] for one in sheet_of(server, job)["chain"]["processors"]] == ["Tidewright 4"]
+    assert [processor["name"] for processor in sheet_of(server, job)["chain"]["processors"]] == ["Tidewright 4"]
 
 
 def test_a_proposal_is_taken_and_a_filter_switch_told(page: Page, server: Server, new_job: MakeJob) -> None:
@@ -448,7 +448,7 @@ def test_an_amplifier_gets_sections_and_a_second_path_takes_the_spare_one(
     expect(page.get_by_text("All saved")).to_be_visible()
     chain = sheet_of(server, job)["chain"]
     (amplifier,) = chain["amplifiers"]
-    assert [path["section"] for path in chain["paths"]] == [one["id"] for one in amplifier["sections"]]
+    assert [path["section"] for path in chain["paths"]] == [section["id"] for section in amplifier["sections"]]
     assert amplifier["sections"][1]["ratings"][0]["power_w"] == 50
     page.get_by_role("button", name="Remove Path 2").click()
     expect(page.get_by_text("All saved")).to_be_visible()

@@ -34,7 +34,7 @@ def type_reading(page: Page, volts: str) -> None:
 
 
 def values(server: Server, job: str) -> list[float]:
-    return [one["value"] for one in run_of(server, job)["readings"] if not one["struck"]]
+    return [reading["value"] for reading in run_of(server, job)["readings"] if not reading["struck"]]
 
 
 def save_reading(server: Server, job: str, **more: object) -> None:
@@ -122,10 +122,12 @@ def test_what_was_refused_is_listed_on_every_page_and_can_be_corrected(
     dialog.get_by_label("Volume number").fill("21")
     dialog.get_by_role("button", name="Send it like this").click()
     expect(dialog).to_contain_text("Nothing: the server has everything.")
-    assert [one["value"] for one in httpx2.get(place).json()["readings"]] == [1.6]
+    assert [reading["value"] for reading in httpx2.get(place).json()["readings"]] == [1.6]
 
 
-@pytest.mark.parametrize("status", [413, 500, *(pytest.param(one, marks=pytest.mark.deep) for one in (403, 429, 504))])
+@pytest.mark.parametrize(
+    "status", [413, 500, *(pytest.param(number, marks=pytest.mark.deep) for number in (403, 429, 504))]
+)
 def test_no_answer_of_a_server_makes_a_reading_vanish(
     page: Page, server: Server, new_job: MakeJob, status: int
 ) -> None:
@@ -265,7 +267,9 @@ def test_a_clock_that_is_off_is_told_and_decides_nothing(page: Page, server: Ser
     type_reading(page, "1.5")
     expect(page.get_by_role("row", name=re.compile("1.5 V ±"))).to_be_visible()
     save_reading(server, job, value=1.6, seen="clean")
-    volume_steps = next(one["volume_steps"] for one in run_of(server, job)["run"]["states"] if one["volume_steps"])
+    volume_steps = next(
+        state["volume_steps"] for state in run_of(server, job)["run"]["states"] if state["volume_steps"]
+    )
     assert volume_steps["last_clean"]["voltage_v"] == 1.6
 
 

@@ -27,7 +27,7 @@ def test_a_vehicle_that_came_back_is_checked_by_keyboard(
     page: Page = window(browser, viewport=size).new_page()  # type: ignore[arg-type]
     job = new_job("Dunlin, day van")
     clean_maximum(server, job)
-    gain = next(one for one in run_of(server, job)["run"]["steps"] if one["kind"] == "gain")
+    gain = next(step for step in run_of(server, job)["run"]["steps"] if step["kind"] == "gain")
     body = {"id": str(uuid4()), "step": gain["key"], "value": gain["target"]["value"], "instrument": "true-rms"}
     body |= {"circumstances": gain["wants"], "sheet_version": 1, "taken_at": "2026-05-03T09:10:00Z"}
     assert httpx2.post(f"{server.url}/api/jobs/{job}/readings", json=body).status_code == 201
@@ -51,8 +51,8 @@ def test_a_vehicle_that_came_back_is_checked_by_keyboard(
     read = 0
     while True:
         step, state = check_of(server, job)
-        taken = {one["row"] for one in state["rows"] if one["reading"]}
-        row = next((one for one in step["rows"] if not one["optional"] and one["key"] not in taken), None)
+        taken = {row["row"] for row in state["rows"] if row["reading"]}
+        row = next((row for row in step["rows"] if not row["optional"] and row["key"] not in taken), None)
         if row is None:
             break
         expect(page.get_by_label(f"{row['name']}: V")).to_be_visible()
@@ -61,7 +61,7 @@ def test_a_vehicle_that_came_back_is_checked_by_keyboard(
         page.get_by_label(f"{row['name']}: V").fill(f"{part * row['target']['value']:.2f}")
         press(page, "Enter")
         read += 1
-        eventually(lambda count=read: sum(bool(one["reading"]) for one in check_of(server, job)[1]["rows"]), read)
+        eventually(lambda count=read: sum(bool(row["reading"]) for row in check_of(server, job)[1]["rows"]), read)
     assert read <= 4
     expect(page.get_by_role("status").filter(has_text="gain of")).to_contain_text("2.0 dB less")
     tab_to(page, f"Go to “{gain['title']}”")

@@ -57,7 +57,7 @@ def stands(server: Server, job: str) -> Body:
     chain = run_of(server, job)["job"]["sheet"]["chain"]
     source = chain["sources"][0]
     parts = {kind: {one["id"]: one for one in chain[kind]} for kind in ("amplifiers", "loads")}
-    told: Body = {"top": source["top_volume"], "volts": [one["rated"]["volts"] for one in source["outputs"]]}
+    told: Body = {"top": source["top_volume"], "volts": [output["rated"]["volts"] for output in source["outputs"]]}
     for path in chain["paths"]:
         rating = parts["amplifiers"][path["amplifier"]]["ratings"][0]
         load = parts["loads"][path["load"]]
@@ -134,7 +134,7 @@ class BenchHands(Keys):
     def step(self) -> Body:
         """The step that is open, as the server has it."""
         key = self.page.url.rpartition("/")[2]
-        return next(one for one in run_of(self.server, self.job)["run"]["steps"] if one["key"] == key)
+        return next(step for step in run_of(self.server, self.job)["run"]["steps"] if step["key"] == key)
 
     def settle(self) -> None:
         """Waits until the bench has all that was turned, and the meter has read it."""
@@ -230,8 +230,8 @@ class BenchHands(Keys):
     def clipped(self) -> bool:
         """Whether the wave on the bench has a flat top, as an eye would see."""
         bench = httpx2.get(f"{self.server.url}/api/jobs/{self.job}/bench").json()
-        height = max(abs(one) for one in bench["volts"])
-        return sum(abs(one) > 0.999 * height for one in bench["volts"]) > 0.05 * len(bench["volts"])
+        height = max(abs(volt) for volt in bench["volts"])
+        return sum(abs(volt) > 0.999 * height for volt in bench["volts"]) > 0.05 * len(bench["volts"])
 
     def corner(self, step: Body) -> None:
         self.press("w")
@@ -240,7 +240,7 @@ class BenchHands(Keys):
         # With the filter in: by its scale first, as one would, then by the volts.
         self.press("w")
         bench = httpx2.get(f"{self.server.url}/api/jobs/{self.job}/bench").json()
-        dial = next(one for one in bench["dials"] if one["step"] == step["key"])
+        dial = next(dial for dial in bench["dials"] if dial["step"] == step["key"])
         wanted = step["rows"][1]["wants"]["tone"]["frequency_hz"]
         place = math.log(wanted / dial["lowest_hz"]) / math.log(dial["highest_hz"] / dial["lowest_hz"])
         high = dial["name"] == "high-pass"
@@ -299,7 +299,7 @@ class Expert(Keys):
 
     def type(self, text: str) -> None:
         super().type(text)
-        self.digits += sum(one.isdigit() for one in text)
+        self.digits += sum(other.isdigit() for other in text)
 
     def figures(self, watts: str, takes: str, ohms: str = "4") -> None:
         """The amplifier and the speakers of the path that is chosen."""

@@ -105,7 +105,7 @@ def test_four_paths_from_safe_to_result_by_a_typed_meter(page: Page, server: Ser
     expect(page.get_by_role("heading", level=1)).to_contain_text("Make it safe")
     hands = Hands(page, server, job)
     steps = run_of(server, job)["run"]["steps"]
-    kinds = [one["kind"] for one in steps]
+    kinds = [step["kind"] for step in steps]
     assert {kind: kinds.count(kind) for kind in dict.fromkeys(kinds)} == {
         "checklist": 5,
         "supply": 1,

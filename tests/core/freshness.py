@@ -48,4 +48,4 @@ def later(now: JobSheet, then: JobSheet, records: Records) -> Run:
 
 
 def state(run: Run, key: str = "gain.front") -> State:
-    return next(one.state for one in run.states if one.step == key)
+    return next(state.state for state in run.states if state.step == key)

@@ -59,7 +59,7 @@ def reading(step: Step, volume: int | None, value: float, seen: Eye = Eye.UNSEEN
 
 def row_reading(step: Step, key: str, value: float, **more: object) -> Reading:
     """A reading of one of the several that a step asks for, as it wants it."""
-    row = next(one for one in step.rows if one.key == key)
+    row = next(row for row in step.rows if row.key == key)
     at = step.model_copy(update={"point": row.point})
     wants = row.wants.model_dump(exclude={"volume", "row"})
     return reading(at, row.wants.volume, value, **wants, row=key, quantity=row.quantity, **more)
@@ -138,7 +138,7 @@ def behind_processor(chain: Chain) -> Chain:
 
 def with_filters(chain: Chain, path: str, *filters: ChannelFilter) -> Chain:
     """`chain` with the filters of one path replaced."""
-    paths = tuple(one.model_copy(update={"filters": filters}) if one.id == path else one for one in chain.paths)
+    paths = tuple(other.model_copy(update={"filters": filters}) if other.id == path else other for other in chain.paths)
     return chain.model_copy(update={"paths": paths})
 
 

@@ -32,6 +32,29 @@ def test_nobody_reaches_into_the_private_parts_of_another_module() -> None:
     assert reached == []
 
 
+_SAYS_NOTHING = {"one", "each", "some", "thing"}
+"""Names for anything: a variable is called after what it holds."""
+
+
+def test_no_name_stands_for_anything() -> None:
+    named = [
+        f"{path.relative_to(ROOT)}:{node.lineno}: {name}"
+        for path in (ROOT / "src").rglob("*.py")
+        for node in ast.walk(ast.parse(path.read_text("utf-8")))
+        if (name := _name_of(node)) in _SAYS_NOTHING
+    ]
+    assert named == []
+
+
+def _name_of(node: ast.AST) -> str:
+    """Name that `node` gives or uses; empty where it has none."""
+    if isinstance(node, ast.Name):
+        return node.id
+    if isinstance(node, ast.arg):
+        return node.arg
+    return node.name if isinstance(node, ast.FunctionDef | ast.ClassDef) else ""
+
+
 def test_a_plan_loads_neither_the_judge_nor_scipy() -> None:
     asked = (
         "import sys; from upper_rook.core.plan.plan import plan;"

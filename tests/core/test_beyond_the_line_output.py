@@ -123,7 +123,7 @@ def test_sides_set_apart_are_told_and_the_gain_is_set_on_the_louder() -> None:
     steps = steps_of(apart)
     gain, match = steps["gain.front"], steps["match.front"]
     assert (gain.point, match.point) == tuple(
-        TerminalsPoint(path="front", terminals=one) for one in (Terminals.RIGHT, Terminals.LEFT)
+        TerminalsPoint(path="front", terminals=terminals) for terminals in (Terminals.RIGHT, Terminals.LEFT)
     )
     assert gain.target is not None
     assert match.target is not None
@@ -158,5 +158,5 @@ def test_the_sum_is_looked_at_on_either_side() -> None:
         for path in chain.paths
     )
     found = plan(JobSheet(chain=Chain.model_validate(chain.model_dump() | {"paths": ways}))).crossovers.findings
-    told = [(one.kind, one.title.endswith("on the right side")) for one in found if one.kind != "bump"]
+    told = [(finding.kind, finding.title.endswith("on the right side")) for finding in found if finding.kind != "bump"]
     assert sorted(told) == [("arrives-late", True), ("cancel", True)]

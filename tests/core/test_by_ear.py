@@ -84,7 +84,7 @@ def test_gains_are_heard_and_the_run_is_complete_and_says_so() -> None:
     assert sheet.complete
     (front, *_) = sheet.outputs
     assert (front.voltage_v, front.power_w, front.remark) == (None, None, "Clean by ear, no volts read")
-    assert sum("hears clipping late" in one for one in sheet.guessed) == 2
+    assert sum("hears clipping late" in text for text in sheet.guessed) == 2
     (top,) = sheet.top_volumes
     assert top.sentence.startswith("Never pass 29: the clean maximum by ear, which hears clipping late")
     assert (top.voltage_v, top.uncertainty_v) == (None, None)
@@ -107,7 +107,7 @@ def test_a_gain_heard_at_another_number_settles_nothing() -> None:
 
 def test_one_speaker_is_on_and_stays_quiet() -> None:
     steps = steps_of(SHEET)
-    first = next(one for one in steps["safe"].items if one.key == "speakers-off")
+    first = next(item for item in steps["safe"].items if item.key == "speakers-off")
     assert "every speaker but the one to listen with" in first.text
     gate = steps[KEY].needs[0]
     assert gate.sentence.startswith("Disconnect every speaker but the one to listen with first")

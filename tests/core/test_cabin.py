@@ -37,8 +37,8 @@ def recorded(path: str, level_db: float, bass_db: float = 6.0) -> Examination:
 
 def read(when: str, path: str, level_db: float) -> Reading:
     step = steps_of(SHEET)["cabin"]
-    (one,) = readings_from_capture(step, recorded(path, level_db), row_key(when, path), 6.0)
-    return row_reading(step, one.row.key, one.value)
+    (reading,) = readings_from_capture(step, recorded(path, level_db), row_key(when, path), 6.0)
+    return row_reading(step, reading.row.key, reading.value)
 
 
 def told(*readings: Reading) -> str:

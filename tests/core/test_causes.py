@@ -35,14 +35,14 @@ def test_a_note_stays_a_note_where_nothing_causes_it() -> None:
     assert [(consequence.kind, consequence.paths) for consequence in root.consequences] == [
         ("rating-estimated", ("front",))
     ]
-    assert [(one.kind, one.paths) for one in others] == [("rating-estimated", ("rear",))]
+    assert [(finding.kind, finding.paths) for finding in others] == [("rating-estimated", ("rear",))]
 
 
 def test_the_same_note_is_told_once_with_its_paths() -> None:
     (note,) = by_cause((told("supply", "front"), told("supply", "rear")))
     assert note.paths == ("front", "rear")
     both = by_cause((told("supply", "front", title="one"), told("supply", "rear", title="another")))
-    assert len({one.key for one in both}) == 2
+    assert len({finding.key for finding in both}) == 2
 
 
 def test_a_chain_of_causes_stands_under_its_first_and_is_as_grave_as_its_gravest() -> None:
@@ -60,7 +60,7 @@ def test_a_chain_of_causes_stands_under_its_first_and_is_as_grave_as_its_gravest
 
 def test_a_source_causes_nothing_on_a_path_of_another() -> None:
     found = by_cause((told("source-far-off.radio.front", "front", severity=Severity.RISK), told("noise", "rear")))
-    assert [one.consequences for one in found] == [(), ()]
+    assert [finding.consequences for finding in found] == [(), ()]
 
 
 def test_every_kind_of_finding_is_found_somewhere() -> None:
@@ -73,8 +73,8 @@ def test_every_kind_of_finding_is_found_somewhere() -> None:
 def test_a_boost_and_a_wrong_tone_stand_above_what_they_make_of_the_volts() -> None:
     risk = Severity.RISK
     (root,) = by_cause((told("source-strong", "sub", severity=risk), told("boost", "sub", severity=risk)))
-    assert (root.kind, [one.kind for one in root.consequences]) == ("boost", ["source-strong"])
+    assert (root.kind, [finding.kind for finding in root.consequences]) == ("boost", ["source-strong"])
     found = (told("noise", "front"), told("source-weak", "front", severity=risk), told("tone-misses-peak", "front"))
     (root,) = by_cause(found)
     assert (root.kind, root.severity) == ("tone-misses-peak", risk)
-    assert {one.kind for one in root.consequences} == {"noise", "source-weak"}
+    assert {finding.kind for finding in root.consequences} == {"noise", "source-weak"}

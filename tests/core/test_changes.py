@@ -31,19 +31,21 @@ def test_removing_the_first_of_three_paths_is_told_as_that() -> None:
         }
     )
     told = changes(JobSheet(chain=chain), JobSheet(chain=fewer))
-    assert {one.place for one in told} == {
+    assert {change.place for change in told} == {
         f"chain.amplifiers.{first.amplifier}",
         f"chain.loads.{first.load}",
         f"chain.paths.{first.id}",
     }
-    assert all(one.now is None for one in told)
+    assert all(change.now is None for change in told)
 
 
 def test_an_order_that_changed_is_told_and_nothing_else() -> None:
     chain = LAYOUTS["front-rear"]
     turned = chain.model_copy(update={"paths": chain.paths[::-1]})
     told = changes(JobSheet(chain=chain), JobSheet(chain=turned))
-    assert [(one.place, one.was, one.now) for one in told] == [("chain.paths.order", "front, rear", "rear, front")]
+    assert [(change.place, change.was, change.now) for change in told] == [
+        ("chain.paths.order", "front, rear", "rear, front")
+    ]
 
 
 def test_nothing_differs_from_itself(sheet: JobSheet) -> None:

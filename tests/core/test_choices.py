@@ -64,8 +64,8 @@ def test_soft_clipping_is_one_percent_of_distortion_and_only_where_the_amplifier
     # 0.25 dB past the clip point are 1 % THD, and the volts lie 0.2 dB above the clean ones: the closed form of a
     # clipped sine, which the reference tests hold against numerical integration.
     plain, soft = (
-        first_path(with_parts(SHEET, load=AMPLIFIER_LIMITS, choices={"gain": one}))
-        for one in (GainMethod.RATINGS, GainMethod.SOFT_CLIP)
+        first_path(with_parts(SHEET, load=AMPLIFIER_LIMITS, choices={"gain": gain_method}))
+        for gain_method in (GainMethod.RATINGS, GainMethod.SOFT_CLIP)
     )
     assert plain.target.value == pytest.approx(math.sqrt(75 * 4))
     assert 20 * math.log10(soft.target.value / plain.target.value) == pytest.approx(SOFT_CLIP_DB)
@@ -150,7 +150,7 @@ def test_overlap_is_tone_level_and_numbers_in_hand_together(clicks: int, level: 
 
 def test_what_can_be_taken_begins_with_the_chosen_method() -> None:
     volts = {number: 3.9 * 10 ** ((number - 30) / 20) for number in range(20, 32)}
-    rows = [reading(STEP, number, one) for number, one in volts.items()]
+    rows = [reading(STEP, number, value) for number, value in volts.items()]
 
     def offered(method: TopVolumeMethod) -> list[Basis]:
         return [
@@ -188,7 +188,7 @@ def test_tone_methods_and_what_the_others_cost() -> None:
     swept = first_path(boosted(tone="sweep"))
     assert swept.tone.swept
     assert swept.play.startswith("sweep from 20 Hz to 20 kHz")
-    assert not {one.key for one in (*highest.findings, *swept.findings)} & {"tone-misses-peak"}
+    assert not {finding.key for finding in (*highest.findings, *swept.findings)} & {"tone-misses-peak"}
     # Less voltage at the tone means more gain is asked for: the knob is expected further up.
     assert habit.knob.printed_v < highest.knob.printed_v
 

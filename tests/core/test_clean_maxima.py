@@ -17,19 +17,19 @@ def point(output: str = "front", **more: object) -> SourcePoint:
 
 def taken(where: SourcePoint, volume: int, volts: float, *volume_readings: tuple[int, float]) -> PointCleanMaximum:
     clean_maximum = CleanMaximum(volume=volume, voltage_v=volts, uncertainty_v=0.01 * volts, basis=Basis.MARKED)
-    steps = tuple(GainPoint(volume=number, voltage_v=one) for number, one in (*volume_readings, (volume, volts)))
+    steps = tuple(GainPoint(volume=number, voltage_v=value) for number, value in (*volume_readings, (volume, volts)))
     return PointCleanMaximum(point=where, clean_maximum=clean_maximum, volume_readings=steps)
 
 
 def test_volts_between_readings_lie_on_a_line_in_decibels_and_beyond_them_a_decibel_a_number() -> None:
-    one = taken(point(), 32, 4.0, (28, 2.0), (30, 2.5))
+    clean_maximum = taken(point(), 32, 4.0, (28, 2.0), (30, 2.5))
     # Half way in decibels between 2 V and 2.5 V is their geometric mean.
-    assert one.volts_at(29) == pytest.approx((2.0 * 2.5) ** 0.5)
-    assert one.volts_at(30) == 2.5
+    assert clean_maximum.volts_at(29) == pytest.approx((2.0 * 2.5) ** 0.5)
+    assert clean_maximum.volts_at(30) == 2.5
     # A decibel a number is common practice, no source: 10^(1/20) = 1.122.
-    assert one.volts_at(34) == pytest.approx(4.0 * 1.122**2, rel=1e-3)
-    assert one.volts_at(27) == pytest.approx(2.0 / 1.122, rel=1e-3)
-    bare = PointCleanMaximum(point=point(), clean_maximum=one.clean_maximum)
+    assert clean_maximum.volts_at(34) == pytest.approx(4.0 * 1.122**2, rel=1e-3)
+    assert clean_maximum.volts_at(27) == pytest.approx(2.0 / 1.122, rel=1e-3)
+    bare = PointCleanMaximum(point=point(), clean_maximum=clean_maximum.clean_maximum)
     assert bare.volts_at(31) == pytest.approx(4.0 / 1.122, rel=1e-3)
 
 

@@ -22,7 +22,7 @@ def with_front(**fields: object) -> Chain:
 
 
 def test_every_value_of_a_layout_that_counts_is_marked() -> None:
-    marks = {one.place: one.value for one in MARKS}
+    marks = {mark.place: mark.value for mark in MARKS}
     assert marks["loads.speakers-front.power_w"] == 60
     assert {"sources.source.top_volume", "amplifiers.amplifier-sub.ratings"} <= marks.keys()
     assert marks["sources.source.outputs.front.rated"] == {"volts": 4.0, "watts": None, "load_ohm": 4.0}
@@ -33,7 +33,7 @@ def test_every_value_of_a_layout_that_counts_is_marked() -> None:
 def test_another_value_settles_a_mark_and_another_name_does_not() -> None:
     assert standing(MARKS, CHAIN) == MARKS
     left = standing(MARKS, with_front(power_w=80.0))
-    assert [one.place for one in MARKS if one not in left] == ["loads.speakers-front.power_w"]
+    assert [mark.place for mark in MARKS if mark not in left] == ["loads.speakers-front.power_w"]
     assert standing(MARKS, with_front(name="Osier")) == MARKS
 
 
@@ -45,11 +45,15 @@ def test_a_mark_of_nothing_is_none() -> None:
 def test_marks_of_a_page_that_knows_less_do_no_harm() -> None:
     # Typed in steps while a save is on its way: 8, then 80. The page still sends the mark of the 60 it began with.
     for typed in (8.0, 80.0):
-        assert "loads.speakers-front.power_w" not in {one.place for one in standing(MARKS, with_front(power_w=typed))}
+        assert "loads.speakers-front.power_w" not in {
+            unconfirmed.place for unconfirmed in standing(MARKS, with_front(power_w=typed))
+        }
     # Those of a layout that was replaced say nothing about the next one's values, even where the ids are the same.
     other = LAYOUTS["active-three"]
     left = standing((*MARKS, *counting(other)), other)
-    assert sorted(one.place for one in left) == sorted(one.place for one in counting(other))
+    assert sorted(unconfirmed.place for unconfirmed in left) == sorted(
+        unconfirmed.place for unconfirmed in counting(other)
+    )
 
 
 def test_a_stage_that_was_just_added_is_marked_where_it_still_has_what_it_began_with() -> None:
@@ -78,10 +82,10 @@ def test_a_rating_or_a_range_that_was_just_added_is_marked_and_one_that_is_typed
 
 def test_it_is_told_in_the_plan_the_target_and_the_result() -> None:
     planned = plan(LAID_OUT)
-    front = next(one for one in planned.not_confirmed if one.place == "loads.speakers-front.power_w")
+    front = next(value for value in planned.not_confirmed if value.place == "loads.speakers-front.power_w")
     assert front.words.endswith("watts: 60 W")
     assert (front.paths, front.in_target) == (("front",), True)
-    source = next(one for one in planned.not_confirmed if one.place == "sources.source.top_volume")
+    source = next(value for value in planned.not_confirmed if value.place == "sources.source.top_volume")
     assert source.paths == ("front", "rear", "sub")
     assert any("not confirmed" in line and "60 W" in line for line in planned.paths[0].target.because)
     confirmed = plan(LAID_OUT.model_copy(update={"not_confirmed": ()}))
@@ -110,4 +114,4 @@ def test_the_dials_of_a_layouts_filters_are_to_be_read_and_its_corners_are_chose
         ("front",),
     )
     # Behind a processor there are no dials.
-    assert not any(one.place.startswith("paths.") for one in counting(LAYOUTS["active-two"]))
+    assert not any(unconfirmed.place.startswith("paths.") for unconfirmed in counting(LAYOUTS["active-two"]))

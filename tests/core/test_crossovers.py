@@ -26,7 +26,7 @@ def test_every_layout_can_be_planned_and_fits(layout: str) -> None:
     planned = plan(JobSheet(chain=chain))
     assert len(planned.paths) == len(chain.paths)
     assert [finding for finding in planned.crossovers.findings if finding.severity != "note"] == []
-    assert not any(one.severity == "stop" for path in planned.paths for one in path.findings)
+    assert not any(finding.severity == "stop" for path in planned.paths for finding in path.findings)
 
 
 def test_a_corner_says_what_to_play_how_loud_and_which_way() -> None:
@@ -67,9 +67,9 @@ def test_filters_that_fight_each_other(filters: tuple[ChannelFilter, ...], key: 
 )
 def test_a_times_ten_switch_belongs_to_the_dial(corner: float, switch: str, hour: str) -> None:
     dial = Dial(lowest_hz=40, highest_hz=160, times_ten=True)
-    (one,) = found(with_filters(line_output_pair(), "front", a_filter(Pass.HIGH, corner, dial=dial))).corners
-    assert one.dial.startswith(f"Switch at {switch}. ")
-    assert hour in one.dial
+    (corner_plan,) = found(with_filters(line_output_pair(), "front", a_filter(Pass.HIGH, corner, dial=dial))).corners
+    assert corner_plan.dial.startswith(f"Switch at {switch}. ")
+    assert hour in corner_plan.dial
     beyond = with_filters(line_output_pair(), "front", a_filter(Pass.HIGH, 2000, dial=dial))
     assert found(beyond).corners[0].dial.endswith("use another filter.")
 
@@ -89,9 +89,9 @@ def test_a_filter_without_a_knob_is_set_by_its_number_and_still_checked() -> Non
 
 def test_two_stacked_filters_are_computed_as_one() -> None:
     chain = with_filters(line_output_pair(), "front", a_filter(Pass.HIGH, 80), a_filter(Pass.HIGH, 80))
-    (one,) = found(chain).findings
+    (finding,) = found(chain).findings
     # Twice 3.01 dB at the corner.
-    assert "6.0 dB down at 80 Hz" in one.reason
+    assert "6.0 dB down at 80 Hz" in finding.reason
 
 
 def test_a_ported_box_wants_a_subsonic_filter_below_its_tuning() -> None:
@@ -104,9 +104,9 @@ def test_a_ported_box_wants_a_subsonic_filter_below_its_tuning() -> None:
 def test_gaps_overlaps_and_ranges() -> None:
     chain = LAYOUTS["active-three"]
     gap = with_filters(chain, "mid", a_filter(Pass.HIGH, 900), a_filter(Pass.LOW, 3500))
-    assert any(one.startswith("gap.bass.mid") for one in keys(gap))
+    assert any(key.startswith("gap.bass.mid") for key in keys(gap))
     wide = with_filters(chain, "tweeter", a_filter(Pass.HIGH, 1200))
-    assert any(one.startswith("overlap.mid.tweeter") for one in keys(wide))
+    assert any(key.startswith("overlap.mid.tweeter") for key in keys(wide))
     # For a tweeter what lies below its range is a stop, not a matter of sound.
     assert "tweeter.tweeter" in keys(wide)
     assert "tweeter.tweeter" in keys(with_filters(chain, "tweeter"))
@@ -159,6 +159,6 @@ def test_nobody_is_told_to_open_the_high_pass_of_a_lone_tweeter(name: str, lowes
     chain = with_filters(LAYOUTS["front"], "front", a_filter(Pass.HIGH, 3500))
     load = chain.loads[0].model_copy(update={"name": name, "lowest_hz": lowest})
     found = plan(JobSheet(chain=chain.model_copy(update={"loads": (load,)}))).causes
-    (bass,) = (one for one in found if one.kind == "no-bass")
+    (bass,) = (finding for finding in found if finding.kind == "no-bass")
     assert bass.severity == kind
     assert ("high-pass lower" in bass.remedy) is (kind == "risk")

@@ -81,14 +81,14 @@ def test_a_table_gives_its_columns_and_a_heading_its_conditions() -> None:
         "                  4 Ω    2 Ω    1 Ω\nRMS power (12.6 V, 1 % THD)    80 W   140 W   210 W\n"
         "Max power   160 W   280 W   420 W\n"
     )
-    assert [(one.rating.power_w, one.rating.load_ohm, one.rating.supply_v) for one in spec.ratings] == [
+    assert [(rating.rating.power_w, rating.rating.load_ohm, rating.rating.supply_v) for rating in spec.ratings] == [
         (80, 4, 12.6),
         (140, 2, 12.6),
         (210, 1, 12.6),
     ]
     assert ["peak" in left.reason for left in spec.unread] == [True]
     spec = amplifier_spec("Power at 14.4 V, 1 % THD, bridged:\n2 x 150 W @ 4 ohm\n\n4 x 75 W @ 4 ohm")
-    assert [(one.rating.mode, one.rating.supply_v) for one in spec.ratings] == [
+    assert [(rating.rating.mode, rating.rating.supply_v) for rating in spec.ratings] == [
         (Mode.BRIDGED, 14.4),
         (Mode.PER_CHANNEL, None),
     ]

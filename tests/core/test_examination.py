@@ -66,7 +66,7 @@ def test_a_steady_tone_of_some_seconds_stays_a_tone() -> None:
 
 def test_channels_are_judged_apart() -> None:
     both = examine_wave([trace(digitised(clipped(2.0)[0])), trace(digitised(sine()[0]))])
-    assert [one.report.verdict for one in both.channels] == ["clipped", "clean"]
+    assert [channel.report.verdict for channel in both.channels] == ["clipped", "clean"]
     assert headline(both).startswith("CH1 clipped by ")
     assert headline(both).endswith("; CH1 clean")
 

@@ -225,7 +225,7 @@ def test_what_was_sealed_stands_on_the_sheet() -> None:
     forgetful = with_parts(sheet, source={"keeps_settings": False})
     step = steps_of(forgetful)["seal"]
     assert step.optional
-    keys = [one.key for one in step.items]
+    keys = [item.key for item in step.items]
     assert {"gain.front", "dial.sub.0", "dial.sub.1", "forgets.source"} <= set(keys)
     marks = tuple(mark("seal", item=key, answer="done", note="nine" if key == "gain.front" else "") for key in keys)
     now = JobSnapshot(forgetful, (), marks, lambda _version: forgetful)
@@ -251,12 +251,15 @@ def recorded(top_v: float, clean_maximum_v: float, boost_hz: float | None = None
 def test_a_recorded_sweep_answers_the_proof_band_by_band_and_names_what_clips() -> None:
     readings, marks, _ = gained(15.4)
     proof = step_of(progress(SHEET, tuple(readings), tuple(marks)), "prove.front")
-    told = {one.row.key: one for one in readings_from_capture(proof, recorded(15.4, 23.0, boost_hz=200))}
+    told = {reading.row.key: reading for reading in readings_from_capture(proof, recorded(15.4, 23.0, boost_hz=200))}
     assert set(told) == {row.key for row in proof.rows}
     assert told["at-1000"].value == pytest.approx(15.4, rel=0.02)
     assert told["at-1000"].seen is Eye.CLEAN
     assert told["at-200"].seen is Eye.CLIPPED
-    taken = [row_reading(proof, key, one.value, seen=one.seen, builds_on=proof.builds_on) for key, one in told.items()]
+    taken = [
+        row_reading(proof, key, reading.value, seen=reading.seen, builds_on=proof.builds_on)
+        for key, reading in told.items()
+    ]
     run = progress(SHEET, (*readings, *taken), tuple(marks))
     assert state_of(run, "gain.front").state is State.OUTDATED
     assert "200 Hz" in state_of(run, "gain.front").spoiled[0].label
@@ -264,7 +267,7 @@ def test_a_recorded_sweep_answers_the_proof_band_by_band_and_names_what_clips() 
 
 def test_noise_on_the_factory_wires_tells_what_they_carry() -> None:
     sheet = JobSheet(chain=LAYOUTS["converter"])
-    step = next(one for key, one in steps_of(sheet).items() if key.startswith("factory"))
+    step = next(step for key, step in steps_of(sheet).items() if key.startswith("factory"))
     dice = np.random.default_rng(4)
     spectrum = np.fft.rfft(dice.normal(size=480_000))
     hertz = np.fft.rfftfreq(480_000, 1 / 48_000)
@@ -273,8 +276,8 @@ def test_noise_on_the_factory_wires_tells_what_they_carry() -> None:
         shaped = pink if corner is None else np.fft.irfft(np.fft.rfft(pink) * (hertz > corner), 480_000)
         noise = examine_wave([Trace(volts=shaped, rate_hz=48_000.0)])
         told = readings_from_capture(step, noise)
-        assert {one.row.key for one in told} == {"at-40", "at-1000"}
-        taken = tuple(row_reading(step, one.row.key, max(one.value, 1e-4)) for one in told)
+        assert {reading.row.key for reading in told} == {"at-40", "at-1000"}
+        taken = tuple(row_reading(step, reading.row.key, max(reading.value, 1e-4)) for reading in told)
         assert said in state_of(progress(sheet, taken, ()), step.key).sentence
 
 
@@ -286,7 +289,7 @@ def test_a_tone_whose_harmonics_a_filter_hides_is_not_seen_clean() -> None:
     sections = butter(4, 700, "lowpass", fs=rate, output="sos")
     noise = 0.02 * np.random.default_rng(3).normal(size=wave.size)
     told = readings_from_capture(proof, examine_wave([Trace(volts=sosfilt(sections, wave) + noise, rate_hz=rate)]))
-    seen = {one.row.key: one.seen for one in told}
+    seen = {reading.row.key: reading.seen for reading in told}
     assert seen["at-40"] is Eye.CLEAN
     # Its third harmonic, 3 kHz, lies 50 dB down the filter's slope.
     assert seen["at-1000"] is Eye.UNSEEN
@@ -338,8 +341,10 @@ def test_a_source_is_checked_over_its_whole_band_by_a_recorded_sweep(examination
     step = steps_of(sheet)["source-sweep.source"]
     assert step.optional
     found = readings_from_capture(step, examination)
-    assert {one.row.key for one in found} >= {"at-1000", "at-60", "at-4000"}
-    readings = [row_reading(step, one.row.key, one.value).model_copy(update={"seen": one.seen}) for one in found]
+    assert {reading.row.key for reading in found} >= {"at-1000", "at-60", "at-4000"}
+    readings = [
+        row_reading(step, reading.row.key, reading.value).model_copy(update={"seen": reading.seen}) for reading in found
+    ]
     run = progress(sheet, tuple(readings), answers(sheet))
     assert told in state_of(run, step.key).sentence
 
@@ -350,7 +355,7 @@ def test_tones_of_a_source_are_compared_at_one_number_only() -> None:
     flat, other = row_reading(step, "at-1000", 1.0), row_reading(step, "at-60", 1.5)
     louder = other.model_copy(update={"circumstances": other.circumstances.model_copy(update={"volume": 31})})
     found = state_of(progress(sheet, (flat, louder), answers(sheet)), step.key)
-    at_60 = next(one for one in found.rows if one.row == "at-60")
+    at_60 = next(row for row in found.rows if row.row == "at-60")
     assert at_60.comparison is None
     assert "read at 31, 1 kHz at 20" in at_60.otherwise
     assert "Lifted" not in found.sentence

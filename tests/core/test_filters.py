@@ -34,32 +34,34 @@ def test_butterworth_as_scipy_makes_it(kind: Pass, order: int) -> None:
     assert np.max(np.abs(level_db(ours)[loud] - level_db(theirs)[loud])) < 0.01
     assert np.max(np.abs(np.angle(ours[loud] / theirs[loud]))) < 1e-4
     for shape in (Shape.BUTTERWORTH, *((Shape.LINKWITZ_RILEY,) if order % 2 == 0 else ())):
-        one = Crossover(kind=kind, corner_hz=80, order=order, shape=shape)
-        assert one.level_db(FREQUENCY)[loud] == pytest.approx(level_db(one.response(FREQUENCY))[loud], abs=1e-6)
+        crossover = Crossover(kind=kind, corner_hz=80, order=order, shape=shape)
+        assert crossover.level_db(FREQUENCY)[loud] == pytest.approx(
+            level_db(crossover.response(FREQUENCY))[loud], abs=1e-6
+        )
 
 
 @pytest.mark.parametrize("kind", Pass)
 @pytest.mark.parametrize("order", range(1, 9))
 def test_bessel_as_scipy_makes_it(kind: Pass, order: int) -> None:
-    one = Crossover(kind=kind, corner_hz=80, order=order, shape=Shape.BESSEL)
+    crossover = Crossover(kind=kind, corner_hz=80, order=order, shape=Shape.BESSEL)
     b, a = scipy.signal.bessel(order, 2 * np.pi * 80, kind.value + "pass", analog=True, norm="mag")
     _, theirs = scipy.signal.freqs(b, a, 2 * np.pi * FREQUENCY)
     loud = np.abs(theirs) > 1e-4
-    assert one.response(FREQUENCY)[loud] == pytest.approx(theirs[loud], rel=1e-4)
-    assert one.level_db(FREQUENCY)[loud] == pytest.approx(level_db(theirs)[loud], abs=1e-3)
+    assert crossover.response(FREQUENCY)[loud] == pytest.approx(theirs[loud], rel=1e-4)
+    assert crossover.level_db(FREQUENCY)[loud] == pytest.approx(level_db(theirs)[loud], abs=1e-3)
 
 
 @pytest.mark.parametrize("q", [0.5, 0.707, 1.2])
 def test_a_chosen_q_as_scipy_makes_it(q: float) -> None:
-    one = Crossover(kind=Pass.LOW, corner_hz=80, order=2, shape=Shape.CHOSEN_Q, q=q)
+    crossover = Crossover(kind=Pass.LOW, corner_hz=80, order=2, shape=Shape.CHOSEN_Q, q=q)
     omega = 2 * np.pi * 80
     _, theirs = scipy.signal.freqs([omega**2], [1, omega / q, omega**2], 2 * np.pi * FREQUENCY)
-    assert one.response(FREQUENCY) == pytest.approx(theirs, rel=1e-9)
+    assert crossover.response(FREQUENCY) == pytest.approx(theirs, rel=1e-9)
     # At its corner a second-order filter is at its Q.
-    assert one.ratio == pytest.approx(q)
+    assert crossover.ratio == pytest.approx(q)
     for wrong in ({"q": None}, {"order": 4}, {"depth_db": -6.0}, {"shape": Shape.BESSEL}):
         with pytest.raises(ValidationError):
-            Crossover.model_validate(dict(one) | wrong)
+            Crossover.model_validate(dict(crossover) | wrong)
 
 
 @pytest.mark.parametrize("order", [2, 4, 8])
@@ -94,9 +96,9 @@ def test_the_reference_values_of_an_80_hz_high_pass(order: int, shape: Shape, le
 def test_the_marked_corner_has_the_makers_depth(
     kind: Pass, shape: Shape, order: int, corner: float, depth: float
 ) -> None:
-    one = Crossover(kind=kind, shape=shape, order=order, corner_hz=corner, depth_db=depth)
-    assert level_db(one.response([corner]))[0] == pytest.approx(depth, abs=1e-6)
-    assert one.ratio == pytest.approx(10 ** (depth / 20))
+    crossover = Crossover(kind=kind, shape=shape, order=order, corner_hz=corner, depth_db=depth)
+    assert level_db(crossover.response([corner]))[0] == pytest.approx(depth, abs=1e-6)
+    assert crossover.ratio == pytest.approx(10 ** (depth / 20))
 
 
 def test_the_ratios_of_the_trade() -> None:
@@ -142,11 +144,11 @@ def test_splitting_a_row_of_stages_never_changes_its_total(bands: list[tuple[flo
 def test_corner_and_slope_come_back_from_readings(kind: Pass, order: int, corner: float, places: list[float]) -> None:
     # Within the filter's working range and not all at one place.
     places = [*places, 1.0, 0.5 if kind is Pass.HIGH else 2.0]
-    one = Crossover(kind=kind, corner_hz=corner, order=order)
+    crossover = Crossover(kind=kind, corner_hz=corner, order=order)
     rows = [
         FilterReading(
             frequency_hz=min(40_000.0, max(5.0, corner * place)),
-            filtered_v=float(8 * np.abs(one.response([min(40_000.0, max(5.0, corner * place))])[0])),
+            filtered_v=float(8 * np.abs(crossover.response([min(40_000.0, max(5.0, corner * place))])[0])),
             open_v=8,
         )
         for place in places

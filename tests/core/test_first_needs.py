@@ -16,11 +16,11 @@ SHEET = JobSheet(chain=line_output_pair())
 
 
 def step(run: Run, key: str) -> Step:
-    return next(one for one in run.steps if one.key == key)
+    return next(step for step in run.steps if step.key == key)
 
 
 def state(run: Run, key: str) -> StepState:
-    return next(one for one in run.states if one.step == key)
+    return next(state for state in run.states if state.step == key)
 
 
 def saved(sheet: JobSheet, key: str, volume: int, volts: float) -> tuple[Reading, Mark]:
@@ -29,7 +29,9 @@ def saved(sheet: JobSheet, key: str, volume: int, volts: float) -> tuple[Reading
 
 
 def test_every_step_with_a_tone_asks_for_the_speakers_first_until_somebody_says_so() -> None:
-    asking = {one.kind for one in progress(SHEET, (), ()).steps if one.needs and one.needs[0].item == "speakers-off"}
+    asking = {
+        step.kind for step in progress(SHEET, (), ()).steps if step.needs and step.needs[0].item == "speakers-off"
+    }
     assert asking == {"volume_steps", "gain", "match", "prove"}
     need = step(progress(SHEET, (), ()), "gain.front").needs[0]
     assert (need.step, need.counts, need.answer) == ("safe", True, "Speakers are off")
@@ -39,7 +41,7 @@ def test_every_step_with_a_tone_asks_for_the_speakers_first_until_somebody_says_
         mark("safe", skipped=True, note="on the bench"),
     ):
         run = progress(SHEET, (), (settled,))
-        assert not any(one.item for each in run.steps for one in each.needs)
+        assert not any(need.item for each in run.steps for need in each.needs)
 
 
 def test_a_gain_read_before_the_clean_maximum_settles_nothing_and_is_vouched_for_by_nothing() -> None:
@@ -60,7 +62,7 @@ def test_a_proof_and_a_trim_read_too_early_settle_nothing_either() -> None:
     sheet = JobSheet(chain=LAYOUTS["converter"])
     for key in ("converter.converter.front", "prove.front"):
         wanted = steps_of(sheet)[key]
-        rows = [one for one in wanted.rows if not one.optional and one.target]
+        rows = [row for row in wanted.rows if not row.optional and row.target]
         early = tuple(
             reading(wanted.model_copy(update={"point": row.point}), 0, row.target.value, row=row.key)
             for row in rows
@@ -68,7 +70,7 @@ def test_a_proof_and_a_trim_read_too_early_settle_nothing_either() -> None:
         )
         found = state(progress(sheet, early, answers(sheet)), key)
         assert found.state is State.OPEN, key
-        assert all(one.early for one in found.rows if one.reading), key
+        assert all(row.early for row in found.rows if row.reading), key
         assert found.spoiled == ()
 
 
@@ -126,7 +128,7 @@ def test_what_is_only_worked_out_from_another_output_is_said_to_be_not_measured(
     snapshot = JobSnapshot(sheet=sheet, readings=(at,), marks=(taken,), history=lambda _version: sheet)
     sheet_of_run = result(snapshot, run_of(snapshot))
     assert sheet_of_run.top_volumes[0].not_measured == ("Rear", "Sub")
-    told = [one for one in sheet_of_run.guessed if one.startswith("Rear: Measured at Front only")]
+    told = [text for text in sheet_of_run.guessed if text.startswith("Rear: Measured at Front only")]
     assert len(told) == 1
 
 
@@ -136,7 +138,7 @@ def test_a_path_without_its_figures_is_a_step_with_the_way_to_its_field() -> Non
     unrated = chain.amplifiers[0].model_copy(update={"ratings": ()})
     chain = chain.model_copy(update={"loads": (chain.loads[0], unread), "amplifiers": (unrated, chain.amplifiers[1])})
     run = progress(JobSheet(chain=chain), (), ())
-    lacking = {one.path: one.field for one in run.steps if one.kind == "lacking"}
+    lacking = {step.path: step.field for step in run.steps if step.kind == "lacking"}
     assert lacking == {"front": "amplifiers.amplifier-front.ratings", "rear": "loads.speakers-rear.power_w"}
     assert all(state(run, f"lacking.{path}").state is State.OPEN for path in lacking)
     assert not run.complete

@@ -87,8 +87,8 @@ def test_what_moves_the_volts_spoils_the_gain_and_back_is_fresh(
     assert state(later(then, then, records)) is State.DONE
     run = later(change(then), then, records)
     assert state(run) is State.OUTDATED
-    spoiled = next(one.spoiled for one in run.states if one.step == "gain.front")
-    assert all(one.was != one.now for one in spoiled)
+    spoiled = next(state.spoiled for state in run.states if state.step == "gain.front")
+    assert all(other.was != other.now for other in spoiled)
     assert state(later(then, change(then), records)) is not State.DONE or change(then) == then
     assert state(later(then, then, records)) is State.DONE
 
@@ -99,7 +99,7 @@ def test_a_moved_tone_setting_spoils_volume_steps_gain_and_the_list_that_it_cont
 ) -> None:
     on = isinstance(getattr(ToneSettings(), setting), bool)
     run = later(with_tone(sheet, **{setting: True if on else 4}), sheet, set_by(sheet))
-    outdated = {one.step for one in run.states if one.state is State.OUTDATED}
+    outdated = {state.step for state in run.states if state.state is State.OUTDATED}
     assert outdated == {"flat-source", VOLUME_STEPS, "gain.front"}
     assert state(run, "flat-amplifier") is State.DONE
 
@@ -110,9 +110,11 @@ def test_a_clean_maximum_retaken_with_half_the_volts_spoils_the_gain_and_says_th
     readings, marks = set_by(sheet)
     half = reading(steps_of(sheet)[VOLUME_STEPS], 32, 2.0, Eye.CLEAN)
     run = progress(sheet, (*readings, half), marks)
-    told = next(one for one in run.states if one.step == "gain.front")
+    told = next(state for state in run.states if state.step == "gain.front")
     assert told.state is State.OUTDATED
-    assert [(one.label, one.was, one.now) for one in told.spoiled] == [("Source volts there", "4 V", "2 V")]
+    assert [(spoiled.label, spoiled.was, spoiled.now) for spoiled in told.spoiled] == [
+        ("Source volts there", "4 V", "2 V")
+    ]
     assert told.effect is not None
     # Half of the volts in are half of the volts out, and a quarter of the watts (Ohm).
     assert told.effect.db == pytest.approx(-6.02, abs=0.01)
@@ -127,7 +129,9 @@ def test_a_louder_way_is_told_as_unsafe_with_its_frequency(sheet: JobSheet) -> N
     then = processed(sheet)
     records = set_by(then)
     told = next(
-        one for one in later(with_path(then, channel_gain_db=3.0), then, records).states if one.step == "gain.front"
+        state
+        for state in later(with_path(then, channel_gain_db=3.0), then, records).states
+        if state.step == "gain.front"
     )
     assert told.effect is not None
     assert told.effect.db == pytest.approx(6.0, abs=0.01)
@@ -138,7 +142,7 @@ def test_a_louder_way_is_told_as_unsafe_with_its_frequency(sheet: JobSheet) -> N
 def test_a_target_that_moves_alone_leaves_the_volts_and_says_how_far_off_they_are(sheet: JobSheet) -> None:
     records = set_by(sheet)
     run = later(with_parts(sheet, load={"power_w": 15}), sheet, records)
-    told = next(one for one in run.states if one.step == "gain.front")
+    told = next(state for state in run.states if state.step == "gain.front")
     assert told.effect is not None
     # A quarter of the watts is half of the volts: 6.02 dB (Ohm).
     assert (told.effect.db, told.effect.off_db) == (pytest.approx(0), pytest.approx(6.02, abs=0.01))
@@ -150,7 +154,7 @@ def test_a_gain_read_at_another_volume_does_not_settle_it(sheet: JobSheet) -> No
     wanted = gain_step(sheet, readings[:-1], marks)
     assert wanted.target is not None
     run = progress(sheet, (*readings[:-1], reading(wanted, 5, wanted.target.value)), marks)
-    told = next(one for one in run.states if one.step == "gain.front")
+    told = next(state for state in run.states if state.step == "gain.front")
     assert told.state is State.OPEN
     assert "read at volume 5. Set the volume to 32" in told.sentence
 
@@ -160,7 +164,7 @@ def test_a_gain_read_with_another_tone_does_not_settle_it(sheet: JobSheet) -> No
     wanted = gain_step(sheet, readings[:-1], marks)
     assert wanted.target is not None
     other = reading(wanted, 32, wanted.target.value, tone={"frequency_hz": 50})
-    told = next(one for one in progress(sheet, (*readings[:-1], other), marks).states if one.step == "gain.front")
+    told = next(state for state in progress(sheet, (*readings[:-1], other), marks).states if state.step == "gain.front")
     assert (told.state, "read with" in told.sentence) == (State.OPEN, True)
 
 
@@ -191,8 +195,8 @@ def test_a_gain_that_comes_late_rests_on_the_clean_maximum_it_was_set_at(sheet: 
     late = readings[-1].model_copy(update={"arrival": retaken[-1].arrival})
     run = progress(sheet, (*readings[:-1], lower, late), retaken)
     assert state(run) is State.OUTDATED
-    spoiled = next(one.spoiled for one in run.states if one.step == "gain.front")
-    assert ("Clean maximum for gains", "32", "30") in [(one.label, one.was, one.now) for one in spoiled]
+    spoiled = next(state.spoiled for state in run.states if state.step == "gain.front")
+    assert ("Clean maximum for gains", "32", "30") in [(other.label, other.was, other.now) for other in spoiled]
 
 
 @pytest.mark.parametrize(
@@ -213,7 +217,7 @@ def test_a_gain_that_comes_late_rests_on_the_clean_maximum_it_was_set_at(sheet: 
 )
 def test_names_words_and_rounding_spoil_nothing(sheet: JobSheet, change: Callable[[JobSheet], JobSheet]) -> None:
     run = later(change(sheet), sheet, set_by(sheet))
-    assert not [one.step for one in run.states if one.state is State.OUTDATED]
+    assert not [state.step for state in run.states if state.state is State.OUTDATED]
 
 
 def test_what_rests_on_a_outdated_volume_steps_waits_for_it_and_falls_away_when_it_agrees(sheet: JobSheet) -> None:
@@ -221,12 +225,12 @@ def test_what_rests_on_a_outdated_volume_steps_waits_for_it_and_falls_away_when_
     second_look = reading(steps_of(sheet)[VOLUME_STEPS], 32, 4.0, Eye.CLIPPED)
     run = progress(sheet, (*readings, second_look), marks)
     assert state(run, VOLUME_STEPS) is State.OUTDATED
-    waits = {one.step: one.waits_for for one in run.redo}
+    waits = {redo.step: redo.waits_for for redo in run.redo}
     assert waits["gain.front"] == VOLUME_STEPS
     assert run.current == VOLUME_STEPS
     clean = reading(steps_of(sheet)[VOLUME_STEPS], 32, 4.01, Eye.CLEAN)
     agreed = progress(sheet, (*readings, second_look, clean), marks)
-    assert "gain.front" not in {one.step for one in agreed.redo}
+    assert "gain.front" not in {redo.step for redo in agreed.redo}
 
 
 def test_two_paths_whose_ids_begin_alike_have_steps_and_gains_of_their_own() -> None:

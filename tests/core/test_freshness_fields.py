@@ -36,8 +36,8 @@ BASE = JobSheet.model_validate(
         "chain": BASE.chain.model_dump(mode="json")
         | {
             "sources": [
-                one.model_dump(mode="json") | {"inputs": [{"kind": "usb", "trim_db": 2.0}]}
-                for one in BASE.chain.sources
+                source.model_dump(mode="json") | {"inputs": [{"kind": "usb", "trim_db": 2.0}]}
+                for source in BASE.chain.sources
             ]
         }
     }
@@ -45,7 +45,7 @@ BASE = JobSheet.model_validate(
 DOCUMENT = BASE.model_dump(mode="json")
 PLACES = sorted(leaves(DOCUMENT), key=str)
 RECORDS = set_by(BASE, next(key for key in steps_of(BASE) if key.startswith("ceiling.")))
-STATES = {one.step: one.state for one in later(BASE, BASE, RECORDS).states}
+STATES = {state.step: state.state for state in later(BASE, BASE, RECORDS).states}
 
 
 def changed(place: tuple[str | int, ...], value: object) -> JobSheet | None:
@@ -76,8 +76,8 @@ def response_db(path: Path) -> "np.ndarray[Any, Any]":
         top = [1 + alpha * a, -2 * np.cos(turn), 1 - alpha * a]
         bottom = [1 + alpha / a, -2 * np.cos(turn), 1 - alpha / a]
         level += 20 * np.log10(abs(signal.freqz(top, bottom, HEARD_HZ, fs=48_000)[1]))
-    for one in path.working:
-        cut = one.crossover
+    for channel_filter in path.working:
+        cut = channel_filter.crossover
         twice = 2 if cut.shape.value == "linkwitz_riley" else 1
         top, bottom = signal.butter(cut.order // twice, 2 * np.pi * cut.corner_hz, cut.kind.value, analog=True)
         level += 20 * twice * np.log10(abs(signal.freqs(top, bottom, 2 * np.pi * HEARD_HZ)[1]))
@@ -99,7 +99,7 @@ def matters(now: JobSheet) -> bool | None:
     assert was.wants is not None
     assert wants.wants is not None
     was_path, path = BASE.chain.paths[0], now.chain.paths[0]
-    if any(one.crossover.depth_db is not None for one in path.filters):
+    if any(channel_filter.crossover.depth_db is not None for channel_filter in path.filters):
         return None
     tone = wants.wants.tone
     assert tone is not None
@@ -120,8 +120,10 @@ def matters(now: JobSheet) -> bool | None:
         or BASE.chain.amplifiers[0].routing != now.chain.amplifiers[0].routing
         or BASE.chain.amplifiers[0].bass_knob != now.chain.amplifiers[0].bass_knob
         or BASE.chain.sources[0].tone != now.chain.sources[0].tone
-        or [one.trim_db for one in BASE.chain.sources[0].inputs] != [one.trim_db for one in now.chain.sources[0].inputs]
-        or [one.kind for one in BASE.chain.sources[0].inputs] != [one.kind for one in now.chain.sources[0].inputs]
+        or [playing.trim_db for playing in BASE.chain.sources[0].inputs]
+        != [playing.trim_db for playing in now.chain.sources[0].inputs]
+        or [playing.kind for playing in BASE.chain.sources[0].inputs]
+        != [playing.kind for playing in now.chain.sources[0].inputs]
         or [(output.kind, output.sides, output.level_db) for output in BASE.chain.sources[0].outputs]
         != [(output.kind, output.sides, output.level_db) for output in now.chain.sources[0].outputs]
         or (now.choices.top_volume.value == "in_hand")
@@ -136,7 +138,7 @@ VALUES = st.one_of(
     st.none(),
     st.booleans(),
     st.integers(-12, 80),
-    st.floats(-20, 20).map(lambda one: round(one, 2)),
+    st.floats(-20, 20).map(lambda value: round(value, 2)),
     st.sampled_from([20.0, 60.0, 90.0, 500.0, 980.0, 1005.0, 2000.0, 8000.0]),
     st.sampled_from(
         ["high", "low", "bridged", "per_channel", "dummy", "open", "own", "shared", "usb", "disc", "speaker", "left",
@@ -163,7 +165,7 @@ def test_over_every_field_a_change_spoils_the_gain_if_and_only_if_it_matters(
         next(o for o in run.states if o.step == "gain.front"),
     )
     # And back again it is as it was.
-    assert {one.step: one.state for one in later(BASE, BASE, RECORDS).states} == STATES
+    assert {state.step: state.state for state in later(BASE, BASE, RECORDS).states} == STATES
 
 
 def test_no_field_of_the_sheet_is_left_out_of_that() -> None:

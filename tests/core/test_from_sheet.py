@@ -90,15 +90,15 @@ def checked(sheet: JobSheet, *told: tuple[str, int, float]) -> tuple[list[Readin
 def test_a_source_of_the_library_brings_what_its_usual_settings_gave() -> None:
     source = source_for_job(library(), "radio")
     assert (source.id, source.name, source.top_volume) == ("radio", "Lanthorn R4", 44)
-    assert {one.kind for one in source.inputs} == {InputKind.DISC, InputKind.USB}
+    assert {playing.kind for playing in source.inputs} == {InputKind.DISC, InputKind.USB}
     assert source.from_sheet is not None
-    assert [(one.output, one.clean, one.clean_v) for one in source.from_sheet.clean] == [
+    assert [(clean.output, clean.clean, clean.clean_v) for clean in source.from_sheet.clean] == [
         ("front", 33, 3.7),
         ("front", 31, 3.6),
         ("rear", 32, 3.5),
     ]
     # One unit alone says little of the next: within a decibel (common practice, no source).
-    assert {one.within_db for one in source.from_sheet.clean} == {1.0}
+    assert {clean.within_db for clean in source.from_sheet.clean} == {1.0}
     assert source.from_sheet.words == "the sheet of Lanthorn R4, another unit (shelf), 3 May 2026"
     bare = library().model_copy(update={"units": ()})
     assert source_for_job(bare, "radio").from_sheet is None
@@ -162,7 +162,7 @@ def test_one_reading_an_output_is_asked_for_and_gains_wait_for_it() -> None:
     sheet = sheet_of_job()
     run = run_of(stands(sheet))
     volume_step_sets = [step for step in run.steps if step.kind == "volume_steps"]
-    assert [(one.key, one.optional) for one in volume_step_sets] == [
+    assert [(step.key, step.optional) for step in volume_step_sets] == [
         (FRONT, False),
         ("ceiling.source.front.disc", True),
         (REAR, False),
@@ -188,7 +188,7 @@ def test_a_check_that_is_skipped_lets_the_gains_go_on_and_is_told() -> None:
     marks = [*answers(sheet), *(mark(key, skipped=True, note="no time") for key in (FRONT, REAR))]
     run = run_of(stands(sheet, (), marks))
     assert step_in(run, "gain.front").needs == ()
-    assert any("31 is from the sheet of Lanthorn R4" in one for one in result(stands(sheet, (), marks), run).guessed)
+    assert any("31 is from the sheet of Lanthorn R4" in text for text in result(stands(sheet, (), marks), run).guessed)
 
 
 @pytest.mark.parametrize(
@@ -216,7 +216,7 @@ def test_a_reading_that_speaks_against_the_sheet_puts_all_of_it_aside(
         "Find the source’s clean maximum first: the gain is set at that volume."
     ]
     # Both ways are measured then as without a sheet; struck out, the reading says nothing any more.
-    assert {one.key for one in run.steps if one.kind == "volume_steps" and not one.optional} == {
+    assert {step.key for step in run.steps if step.kind == "volume_steps" and not step.optional} == {
         "ceiling.source.front.disc",
         "ceiling.source.front.usb",
     }
@@ -237,7 +237,7 @@ def test_the_volume_steps_that_put_the_sheet_aside_stays_to_be_climbed() -> None
 def test_a_check_that_agreed_is_done_again_once_another_output_speaks_against_the_sheet() -> None:
     sheet = sheet_of_job()
     readings, marks = checked(sheet, (FRONT, 31, 3.6), (REAR, 32, 2.0))
-    state = next(one for one in run_of(stands(sheet, readings, marks[:-1])).states if one.step == FRONT)
+    state = next(state for state in run_of(stands(sheet, readings, marks[:-1])).states if state.step == FRONT)
     assert (state.state, state.volume_steps.sheet) == (State.OUTDATED, None)
     assert [offer.basis for offer in state.volume_steps.offers] == []
 
@@ -256,7 +256,7 @@ def test_what_was_set_stays_done_when_another_output_is_checked_and_agrees() -> 
     # The gain of the front is set while the rear is still as told.
     gain = step_in(run_of(stands(sheet, readings[:1], marks)), "gain.front")
     readings.insert(1, reading(gain, 31, gain.target.value, builds_on=gain.builds_on, way=InputKind.USB))
-    state = next(one for one in run_of(stands(sheet, readings, marks)).states if one.step == "gain.front")
+    state = next(state for state in run_of(stands(sheet, readings, marks)).states if state.step == "gain.front")
     assert state.state is State.DONE, state.spoiled
 
 
@@ -266,11 +266,11 @@ def test_a_check_is_outdated_without_its_sheet_or_when_a_later_reading_differs()
     step = step_in(run_of(stands(sheet)), FRONT)
     later = reading(step, 31, 2.4, way=InputKind.USB)
     states = run_of(stands(sheet, [*readings, later], marks)).states
-    assert next(one.state for one in states if one.step == FRONT) is State.OUTDATED
+    assert next(state.state for state in states if state.step == FRONT) is State.OUTDATED
     source = sheet.chain.sources[0].model_copy(update={"from_sheet": None})
     bare = sheet.model_copy(update={"chain": sheet.chain.model_copy(update={"sources": (source,)})})
     states = run_of(stands(bare, readings, marks)).states
-    state = next(one for one in states if one.step.startswith("ceiling.source.front") and one.reading)
+    state = next(state for state in states if state.step.startswith("ceiling.source.front") and state.reading)
     assert (state.state, state.spoiled[0].was, state.spoiled[0].now) == (State.OUTDATED, "31", "none")
 
 
@@ -278,7 +278,9 @@ def test_only_what_was_read_here_flows_back() -> None:
     sheet = sheet_of_job()
     readings, marks = checked(sheet, (FRONT, 31, 3.55))
     (unit,) = sheet_of_source(stands(sheet, readings, marks), "source", "job", "Dory").units
-    assert [(one.output, one.clean, one.clean_v, one.basis) for one in unit.cells] == [("front", 31, 3.55, Basis.SHEET)]
+    assert [(cell.output, cell.clean, cell.clean_v, cell.basis) for cell in unit.cells] == [
+        ("front", 31, 3.55, Basis.SHEET)
+    ]
 
 
 @pytest.mark.parametrize("seeds", [3, pytest.param(12, marks=pytest.mark.deep)])
@@ -288,7 +290,7 @@ def test_another_unit_on_the_bench_reaches_its_gains_with_one_reading_an_output(
         person = AutoOperator(sheet, seed, scope=True)
         run = person.work()
         for key in (FRONT, REAR):
-            assert len([one for one in person.readings if one.step == key]) == 1, sentence(run, key)
+            assert len([reading for reading in person.readings if reading.step == key]) == 1, sentence(run, key)
         states = {state.step: state for state in run.states}
         assert all(states[f"gain.{path}"].state is State.DONE for path in ("front", "rear"))
 

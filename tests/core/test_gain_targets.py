@@ -119,7 +119,10 @@ def test_depth_by_method_holds_for_amplifiers_whose_own_is_not_known(method: Dep
         a_filter(Pass.HIGH, 80, place=FilterPlace.PROCESSOR),
     )
     chain = with_filters(LAYOUTS["front"], "front", known, open_, digital)
-    depths = [one.crossover.depth_db for one in with_depth(chain, Choices(depth=method)).paths[0].filters]
+    depths = [
+        channel_filter.crossover.depth_db
+        for channel_filter in with_depth(chain, Choices(depth=method)).paths[0].filters
+    ]
     assert depths == [-4.8, depth_db, None]
     assert with_depth(chain, Choices()) is chain
 

@@ -28,7 +28,7 @@ def document(sheet: JobSheet, *, measured: bool = True) -> Handover:
     """Of a job whose source and front gain were measured, written long afterwards."""
     now = JobSnapshot(sheet)
     if measured:
-        step = next(one for key, one in steps_of(sheet).items() if key.startswith(KEY))
+        step = next(step for key, step in steps_of(sheet).items() if key.startswith(KEY))
         way = step.wants.way if step.wants else None
         climbed = [
             reading(step, number, volts, seen, way=way)
@@ -36,7 +36,7 @@ def document(sheet: JobSheet, *, measured: bool = True) -> Handover:
         ]
         marks = (*answers(sheet), mark(step.key, basis="marked", volume=30))
         before = JobSnapshot(sheet, tuple(climbed), marks, lambda _version: sheet)
-        gain = next(one for one in run_of(before).steps if one.key == "gain.front")
+        gain = next(step for step in run_of(before).steps if step.key == "gain.front")
         assert gain.target
         set_to = reading(gain, 30, gain.target.value, way=way)
         now = JobSnapshot(sheet, (*climbed, set_to), marks, lambda _version: sheet)
@@ -49,15 +49,15 @@ def test_a_label_printed_later_carries_the_day_of_its_reading() -> None:
     number, gain, *_ = labels(document(SHEET))
     assert number.figure == "never pass 30"
     assert gain.figure.endswith(" V")
-    for one in (number, gain):
-        assert f"{measured_on.day} May {measured_on.year}" in one.told
-        assert "2027" not in one.told
+    for label in (number, gain):
+        assert f"{measured_on.day} May {measured_on.year}" in label.told
+        assert "2027" not in label.told
     assert "at 30, 1 kHz" in gain.told
 
 
 def test_a_label_and_a_card_of_a_practice_job_say_so() -> None:
     practice = document(SHEET.model_copy(update={"practice": True}))
-    assert all(one.told.endswith("practice") for one in labels(practice))
+    assert all(label.told.endswith("practice") for label in labels(practice))
     assert "Practice: no vehicle was set by this card." in customer_card(practice).text
 
 
@@ -99,11 +99,11 @@ def test_a_long_finding_stands_on_a_label_whole_in_several_lines_within_its_edge
     grid = LabelGrid(columns=1, rows=1, width_mm=60, height_mm=25, left_mm=20, top_mm=30, gap_x_mm=0)
     (page,) = label_pages((Label(name="Grey: 7, yellow", figure=told, told="practice"),), grid)
     texts = list(ElementTree.fromstring(page))  # noqa: S314 our own
-    shown = " ".join(one.text or "" for one in texts)
+    shown = " ".join(element.text or "" for element in texts)
     assert shown == f"Grey: 7, yellow {told} practice"
-    for one in texts:
-        size, x, y = (float(one.get(name, 0)) for name in ("font-size", "x", "y"))
+    for element in texts:
+        size, x, y = (float(element.get(name, 0)) for name in ("font-size", "x", "y"))
         assert 30 < y < 55
         # Half an em a letter is less than any usual sans-serif is wide.
         assert x >= 20
-        assert x + 0.5 * size * len(one.text or "") < 80
+        assert x + 0.5 * size * len(element.text or "") < 80

@@ -122,8 +122,8 @@ def test_the_routing_switch_against_the_leads(
     stands = {"routing": path["routing"]} if "routing" in path else {}
     leads = {field: value for field, value in path.items() if field != "routing"}
     found = {
-        one: finding_keys(with_parts(SHEET, path=leads, amplifier=stands)).get(one)
-        for one in ("no-signal", "leads-unused", "one-lead")
+        text: finding_keys(with_parts(SHEET, path=leads, amplifier=stands)).get(text)
+        for text in ("no-signal", "leads-unused", "one-lead")
     }
     assert {name: kind for name, kind in found.items() if kind} == ({key: severity} if key else {})
 
@@ -167,8 +167,8 @@ def test_a_boost_moves_the_tone_to_where_it_is_highest() -> None:
 
 
 def converter(chain: Chain, **fields: object) -> JobSheet:
-    one = chain.processors[0].model_copy(update=fields)
-    return JobSheet(chain=chain.model_copy(update={"processors": (one,)}))
+    processor = chain.processors[0].model_copy(update=fields)
+    return JobSheet(chain=chain.model_copy(update={"processors": (processor,)}))
 
 
 def test_a_converter_that_senses_needs_speaker_leads() -> None:
@@ -207,7 +207,7 @@ def test_a_source_that_is_not_flat_is_told_setting_by_setting() -> None:
     assert "phone by wire at +6 dB" in found["trims.source"].reason
     assert "lowest clean number counts" in found["ways.source"].remedy
     step = steps_of(sheet)["ceiling.source.line.disc"]
-    told = {one.label: one.shown for one in rests_on(sheet, step.point)}
+    told = {dependency.label: dependency.shown for dependency in rests_on(sheet, step.point)}
     assert (told["bass"], told["balance"], told["loudness"], told["sub level"]) == ("+3", "−2", "on", "+4")
     assert told["level trim, phone by wire"] == "+6.0 dB"
     assert "Play by disc." in step.do
@@ -310,7 +310,7 @@ def test_a_filter_of_the_source_counts_before_the_amplifier() -> None:
 )
 def test_an_input_a_little_over_is_no_reason_to_stop(over_db: float, kind: str, severity: str) -> None:
     sheet = with_parts(SHEET, amplifier={"highest_input_v": 4.0 * 10 ** (-over_db / 20)})
-    (found,) = (one for one in plan(sheet).causes if one.kind == kind)
+    (found,) = (cause for cause in plan(sheet).causes if cause.kind == kind)
     assert found.severity == severity
 
 
@@ -319,5 +319,5 @@ def test_a_knob_that_ends_within_what_is_accepted_is_no_risk(short_db: float, se
     # 75 W into 4 Ω for 0.2 V at the top; speakers of 60 W are 0.97 dB below that.
     needed_v = 0.2 * (60 / 75) ** 0.5
     sheet = with_parts(SHEET, source=giving(needed_v * 10 ** (-short_db / 20)))
-    (found,) = (one for one in plan(sheet).causes if one.kind == "source-weak")
+    (found,) = (cause for cause in plan(sheet).causes if cause.kind == "source-weak")
     assert found.severity == severity

@@ -169,12 +169,12 @@ def test_where_a_meter_reads_three_decibels_low(instrument: str, edge_hz: float)
 def test_the_profiles_are_the_usual_data_sheets() -> None:
     # Common practice, no source: lowest and highest frequency, percent, digits; counts; where it reads 3 dB low.
     told = {
-        one.id: (
-            [(band.lowest_hz, band.highest_hz, band.percent, band.digits) for band in one.promises],
-            one.steps,
-            one.bandwidth_hz,
+        profile.id: (
+            [(band.lowest_hz, band.highest_hz, band.percent, band.digits) for band in profile.promises],
+            profile.steps,
+            profile.bandwidth_hz,
         )
-        for one in PROFILES
+        for profile in PROFILES
     }
     assert told == {
         "true-rms": ([(40, 500, 1.0, 3), (500, 1000, 1.5, 3)], 6000, 5000),
@@ -184,7 +184,7 @@ def test_the_profiles_are_the_usual_data_sheets() -> None:
         "scope": ([(10, 20_000, 3.0, 2)], 128, None),
         "simulated": ([(20, 20_000, 0.8, 3)], 6000, None),
     }
-    assert [one.id for one in PROFILES if not one.true_rms] == ["average", "doubtful"]
+    assert [profile.id for profile in PROFILES if not profile.true_rms] == ["average", "doubtful"]
 
 
 def test_specimens_spread_over_what_their_data_sheet_leaves_them() -> None:

@@ -79,15 +79,15 @@ def described(chain: Chain, path: Path) -> tuple[str, ...]:
         speakers += f" {load.lowest_hz:g}–{load.highest_hz:g} Hz"
     speakers += f" tuned {load.tuning_hz:g}" if load.tuning_hz else ""
     speakers += f" passive {load.passive_hz[0]:g}" if load.passive_hz else ""
-    return (ratings, speakers, *(filter_in_words(one) for one in path.filters))
+    return (ratings, speakers, *(filter_in_words(channel_filter) for channel_filter in path.filters))
 
 
-def filter_in_words(one: ChannelFilter) -> str:
-    cut = one.crossover
+def filter_in_words(channel_filter: ChannelFilter) -> str:
+    cut = channel_filter.crossover
     words = f"{cut.kind.value} {cut.corner_hz:g} Hz {6 * cut.order} dB"
-    if one.dial:
-        words += f" ({one.dial.lowest_hz:g}–{one.dial.highest_hz:g})"
-    return words + (" digital" if one.place.value == "processor" else "")
+    if channel_filter.dial:
+        words += f" ({channel_filter.dial.lowest_hz:g}–{channel_filter.dial.highest_hz:g})"
+    return words + (" digital" if channel_filter.place.value == "processor" else "")
 
 
 @pytest.mark.parametrize("layout", LAYOUTS)
@@ -105,7 +105,7 @@ def test_a_layout_is_what_its_table_says(layout: str) -> None:
         assert path.channel_gain_db == 0
         # With these slopes neighbours are out of step where they meet, unless one of them is turned.
         turned = {("bi-amplified-three", "mids")}
-        turned |= {(one, "sub") for one in ("front-sub", "front-rear-sub", "four-channel-sub", "five-channel")}
+        turned |= {(text, "sub") for text in ("front-sub", "front-rear-sub", "four-channel-sub", "five-channel")}
         assert path.inverted == ((layout, path.id) in turned)
 
 

@@ -28,7 +28,11 @@ SOURCE_V = 4.0
 def through(*processors: Processor, gain_db: float = 0.0, bands: tuple[EqualiserBand, ...] = ()) -> Chain:
     chain = line_output_pair()
     path = chain.paths[0].model_copy(
-        update={"through": tuple(one.id for one in processors), "channel_gain_db": gain_db, "equaliser": bands}
+        update={
+            "through": tuple(processor.id for processor in processors),
+            "channel_gain_db": gain_db,
+            "equaliser": bands,
+        }
     )
     return chain.model_copy(update={"processors": processors, "paths": (path,)})
 
@@ -149,7 +153,7 @@ def test_turning_a_gain_up_never_lowers_a_level(
     source: float, gain: float, more: float, bands: list[tuple[float, float]]
 ) -> None:
     made = tuple(EqualiserBand(frequency_hz=hertz, gain_db=level) for hertz, level in bands)
-    before, after = (through(processor(), gain_db=one, bands=made) for one in (gain, gain + more))
+    before, after = (through(processor(), gain_db=value, bands=made) for value in (gain, gain + more))
     assert levels(after, after.paths[0], source, Choices()).input_v >= (
         levels(before, before.paths[0], source, Choices()).input_v - 1e-12
     )

@@ -50,8 +50,10 @@ def test_what_was_read_by_radio_before_stays() -> None:
 def test_the_number_by_ear_keeps_the_doubt_of_ears(apart: int, number: int) -> None:
     # By hand: 30 by USB, ears off by 2; never past the scale’s end at 40, never more than equal loudness allows.
     told = handed_over(row_reading(steps_of(WAYS)[BY_EAR], "radio", apart))
-    assert [(one.of, one.volume) for one in told.top_volumes[0].by_way] == [("radio, by ear", number)]
-    assert not any("by ear" in one for one in told.guessed)
+    assert [(last_clean.of, last_clean.volume) for last_clean in told.top_volumes[0].by_way] == [
+        ("radio, by ear", number)
+    ]
+    assert not any("by ear" in text for text in told.guessed)
 
 
 def test_a_way_that_nobody_compared_is_named() -> None:
@@ -71,7 +73,7 @@ def test_the_number_holds_only_with_everything_between() -> None:
     steps = steps_of(sheet)
     (converter,) = sheet.chain.processors
     source = sheet.chain.sources[0].id
-    keys = [one.key for one in steps["seal"].items]
+    keys = [item.key for item in steps["seal"].items]
     assert {f"trims.{converter.id}", f"trim.{source}.usb", f"phone.{source}", f"sub.{source}"} <= set(keys)
     step = next(step for key, step in steps.items() if key.startswith("ceiling."))
     clean = reading(step, 30, 3.8, Eye.CLEAN, way=step.wants.way if step.wants else None)
@@ -99,11 +101,11 @@ def test_a_converter_is_trimmed_with_a_level_of_its_own() -> None:
     sheet = with_parts(JobSheet(chain=LAYOUTS["converter"]), choices={"tone_level_dbfs": -10})
     own = with_parts(sheet, choices={"tone_level_dbfs": -10, "converter_level_dbfs": 0})
     key = next(key for key in steps_of(sheet) if key.startswith("converter."))
-    low, full = (steps_of(one)[key] for one in (sheet, own))
+    low, full = (steps_of(job_sheet)[key] for job_sheet in (sheet, own))
     assert full.wants
     assert full.wants.tone
     assert full.wants.tone.level_dbfs == 0
-    was, now = (one.rows[0].target.value for one in (low, full) if one.rows[0].target)
+    was, now = (step.rows[0].target.value for step in (low, full) if step.rows[0].target)
     assert now / was == pytest.approx(from_db(10))
     # The plan says the same volts and the same tone as the run.
     (advice,) = first_path(own).trims
@@ -119,14 +121,14 @@ def test_a_converter_is_trimmed_with_a_level_of_its_own() -> None:
 def test_a_level_knob_is_unplugged_before_and_put_back_after() -> None:
     knob = {"lowest_db": -20, "highest_db": 0, "stands_db": 0}
     sheet = with_parts(JobSheet(chain=LAYOUTS["sub"]), amplifier={"bass_knob": knob})
-    texts = {one.key: one.text for step in steps_of(sheet).values() for one in step.items}
+    texts = {item.key: item.text for step in steps_of(sheet).values() for item in step.items}
     assert texts["remote-level"] == "Remote level knob unplugged, or at full"
     assert texts["level-knob-back"] == "Remote level knob at full, as planned, plugged in again"
     lifting = with_parts(sheet, amplifier={"bass_knob": knob | {"highest_db": 12}})
     # Unplugged it makes nothing of the signal, at full 12 dB more: where it is planned counts.
-    without = {one.key: one.text for step in steps_of(lifting).values() for one in step.items}
+    without = {item.key: item.text for step in steps_of(lifting).values() for item in step.items}
     assert without["remote-level"] == "Remote level knob at 0 dB, as planned"
     bare = steps_of(JobSheet(chain=LAYOUTS["front-sub"])).values()
-    assert "level-knob-back" not in {one.key for step in bare for one in step.items}
+    assert "level-knob-back" not in {item.key for step in bare for item in step.items}
     run = run_of(JobSnapshot(sheet, (), answers(sheet), lambda _version: sheet))
     assert state_of(run, "listen").state is State.DONE

@@ -106,7 +106,7 @@ def test_what_a_path_lacks_is_told_and_the_rest_is_planned() -> None:
     )
     found = plan(JobSheet(chain=half))
     assert [path.path for path in found.paths] == ["front"]
-    assert {one.path: one.sentence.split(",")[0].split(".")[0] for one in found.lacking} == {
+    assert {lacking.path: lacking.sentence.split(",")[0].split(".")[0] for lacking in found.lacking} == {
         "rear": "The amplifier’s rated power isn’t known",
         "sub": "The speakers’ rated power isn’t known",
     }
@@ -128,7 +128,7 @@ def test_a_source_of_unknown_volts_is_planned_as_far_as_it_goes(sheet: JobSheet)
 
 
 def test_the_text_names_the_source_of_a_top_volume_only_where_there_are_several(sheet: JobSheet) -> None:
-    assert any(one.startswith("Never pass: ") for one in plan_text(plan(sheet)))
+    assert any(text.startswith("Never pass: ") for text in plan_text(plan(sheet)))
     chain = LAYOUTS["front-rear"].model_dump(mode="json")
     chain["sources"].append(chain["sources"][0] | {"id": "player", "name": "Player"})
     chain["paths"][1]["source"] = "player"

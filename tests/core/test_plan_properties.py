@@ -125,12 +125,12 @@ def test_applying_a_proposal_never_makes_a_deeper_hole(chain: Chain) -> None:
     for proposal in before.proposals:
         if proposal.settled:
             continue
-        taken = {one.path: one for one in before.proposals if one.path in (proposal.path, *proposal.together)}
+        taken = {other.path: other for other in before.proposals if other.path in (proposal.path, *proposal.together)}
         after = plan(JobSheet(chain=_with(chain, taken))).crossovers
         for was, now in zip(before.groups, after.groups, strict=True):
             inner = [
-                (one, other)
-                for hertz, one, other in zip(before.frequencies_hz, was.level_db, now.level_db, strict=True)
+                (value, other)
+                for hertz, value, other in zip(before.frequencies_hz, was.level_db, now.level_db, strict=True)
                 if now.inner_low_hz <= hertz <= now.inner_high_hz
             ]
             if inner:
@@ -146,17 +146,19 @@ def test_a_proposal_that_is_taken_is_settled_and_leaves_the_others_as_they_were(
 ) -> None:
     choices = Choices(crossing=method)
     offered = plan(JobSheet(chain=chain, choices=choices)).crossovers.proposals
-    unsettled = [one for one in offered if not one.settled]
+    unsettled = [proposal for proposal in offered if not proposal.settled]
     while unsettled:
         first = dice.choice(unsettled)
-        taken = {one.path: one for one in offered if one.path in (first.path, *first.together)}
+        taken = {proposal.path: proposal for proposal in offered if proposal.path in (first.path, *first.together)}
         chain = _with(chain, taken)
         after = plan(JobSheet(chain=chain, choices=choices)).crossovers.proposals
-        assert {one.path for one in after if not one.settled} == {one.path for one in unsettled} - set(taken)
+        assert {proposal.path for proposal in after if not proposal.settled} == {
+            proposal.path for proposal in unsettled
+        } - set(taken)
         for was, now in zip(offered, after, strict=True):
             if not now.settled:
                 assert (now.filters, now.inverted) == (was.filters, was.inverted)
-        offered, unsettled = after, [one for one in after if not one.settled]
+        offered, unsettled = after, [proposal for proposal in after if not proposal.settled]
 
 
 def _with(chain: Chain, taken: dict[str, Proposal]) -> Chain:

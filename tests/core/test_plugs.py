@@ -49,11 +49,11 @@ def test_each_wire_is_asked_for_what_it_is_taken_for() -> None:
     # Nobody measures ohms or continuity on data wires.
     assert {key for key in rows if key.startswith("w7-")} == {"w7-on"}
     assert "w6-ohms" not in rows
-    assert [one.text for one in rows["w4-heard"].choices] == ["connected", "not connected"]
+    assert [choice.text for choice in rows["w4-heard"].choices] == ["connected", "not connected"]
     assert rows["w1-on"].quantity is Quantity.DC_VOLTS
     # The meter's dial is turned once for all wires.
     kinds = [row.quantity for row in rows.values()]
-    assert sum(one is not other for one, other in pairwise(kinds)) <= 2
+    assert sum(quantity is not other for quantity, other in pairwise(kinds)) <= 2
 
 
 @pytest.mark.parametrize(
@@ -107,8 +107,8 @@ def test_a_factory_system_is_surveyed_speaker_by_speaker() -> None:
     step = steps_of(SHEET)[f"survey.{SOURCE.id}"]
     # Two wires of one speaker are one speaker, however they are spelt.
     assert [row.name for row in step.rows] == ["front left"]
-    one = row_reading(step, step.rows[0].key, 4.0)
-    snapshot = JobSnapshot(SHEET, (one,), answers(SHEET), lambda _version: SHEET)
+    reading = row_reading(step, step.rows[0].key, 4.0)
+    snapshot = JobSnapshot(SHEET, (reading,), answers(SHEET), lambda _version: SHEET)
     run = run_of(snapshot)
     assert "front left: bass and middle." in state_of(run, step.key).sentence
     assert any("bass and middle" in line for line in result(snapshot, run).left)

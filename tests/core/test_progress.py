@@ -107,7 +107,7 @@ def test_a_changed_target_spoils_the_gain_and_says_by_what(sheet: JobSheet) -> N
     run = after(with_parts(sheet, load={"power_w": 50}), sheet, readings, marks)
     spoiled = state_of(run, "gain.front").spoiled
     assert states(run)["gain.front"] is State.OUTDATED
-    assert [(one.label, one.was, one.now) for one in spoiled] == [("Target volts", "15.49 V", "14.14 V")]
+    assert [(other.label, other.was, other.now) for other in spoiled] == [("Target volts", "15.49 V", "14.14 V")]
     assert run.current == "gain.front"
 
 
@@ -117,7 +117,7 @@ def test_a_new_clean_maximum_spoils_the_gain_but_not_the_volume_steps(sheet: Job
     lower = reading(steps_of(sheet)["ceiling.source.line"], 30, 3.4, Eye.CLEAN)
     run = progress(sheet, (*readings, lower), (*marks, mark("ceiling.source.line", basis="guess", volume=30)))
     assert states(run)["ceiling.source.line"] is State.DONE
-    spoiled = {one.label: (one.was, one.now) for one in state_of(run, "gain.front").spoiled}
+    spoiled = {spoiled.label: (spoiled.was, spoiled.now) for spoiled in state_of(run, "gain.front").spoiled}
     assert spoiled == {"Clean maximum for gains": ("31", "30"), "Source volts there": ("3.8 V", "3.4 V")}
 
 
@@ -138,7 +138,7 @@ def test_undoing_the_change_makes_it_fresh_again(sheet: JobSheet) -> None:
 
 def test_struck_records_do_not_count(sheet: JobSheet) -> None:
     readings, marks = volume_steps(sheet)
-    struck = tuple(one.model_copy(update={"struck": "undone"}) for one in readings)
+    struck = tuple(reading.model_copy(update={"struck": "undone"}) for reading in readings)
     run = progress(sheet, struck, marks)
     assert state_of(run, "ceiling.source.line").clean_maximum is None
     assert states(run)["ceiling.source.line"] is State.OPEN
@@ -257,9 +257,9 @@ def test_the_source_is_connected_before_the_first_stage_is_set(sheet: JobSheet) 
     assert any("off" in caution.text.lower() for caution in step.cautions)
     # Each input by its name, with the paths behind it.
     chain = LAYOUTS["four-channel"]
-    named = tuple(one.model_copy(update={"name": f"amp {n}"}) for n, one in enumerate(chain.amplifiers))
+    named = tuple(amplifier.model_copy(update={"name": f"amp {n}"}) for n, amplifier in enumerate(chain.amplifiers))
     lines = steps_of(JobSheet(chain=chain.model_copy(update={"amplifiers": named})))["connect"].items
-    assert next(one.text for one in lines if one.key == "leads") == (
+    assert next(line.text for line in lines if line.key == "leads") == (
         "Everything off, then signal leads in: amp 0, Channels 1 + 2 (Front); amp 0, Channels 3 + 4 (Rear)"
     )
     # A source on its own has nothing behind it.

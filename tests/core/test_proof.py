@@ -37,7 +37,7 @@ def highest_over_limit(sheet: JobSheet) -> list[float]:
         gain = steps[f"gain.{step.path}"]
         assert gain.target is not None
         taken = reading(gain, gain.wants.volume if gain.wants else None, gain.target.limits.high)
-        proof = next(one for one in progress(sheet, (taken,), ()).steps if one.key == step.key)
+        proof = next(other for other in progress(sheet, (taken,), ()).steps if other.key == step.key)
         loudest = max(row.target.value for row in proof.rows if row.target)
         found.append(loudest / proof_limit_v(JobSnapshot(sheet=sheet, readings=(taken,)), step.path, gain.target))
     return found

@@ -17,8 +17,8 @@ def proposed(chain: Chain, method: CrossingMethod = CrossingMethod.OVERLAP, **mo
     return {proposal.path: proposal for proposal in proposals(chain, Choices(crossing=method, **more))}
 
 
-def corners(one: Proposal) -> dict[Pass, float]:
-    return {each.crossover.kind: each.crossover.corner_hz for each in one.filters}
+def corners(proposal: Proposal) -> dict[Pass, float]:
+    return {each.crossover.kind: each.crossover.corner_hz for each in proposal.filters}
 
 
 def with_ranges(chain: Chain, **ranges: tuple[float, float]) -> Chain:
@@ -88,7 +88,9 @@ def test_a_filter_that_is_there_is_moved_and_keeps_its_kind() -> None:
     assert (moved.crossover.order, moved.crossover.corner_hz, moved.place) == (3, 80, FilterPlace.AMPLIFIER)
     assert not proposed(chain)["front"].settled
     assert proposed(LAYOUTS["front-rear-sub"], CrossingMethod.NONE)["front"].settled
-    (digital,) = (one for one in proposed(with_filters(LAYOUTS["active-two"], "tweeter"))["tweeter"].filters)
+    (digital,) = (
+        channel_filter for channel_filter in proposed(with_filters(LAYOUTS["active-two"], "tweeter"))["tweeter"].filters
+    )
     assert (digital.place, digital.crossover.shape) == (FilterPlace.PROCESSOR, Shape.LINKWITZ_RILEY)
 
 
@@ -110,8 +112,8 @@ def test_no_proposal_leaves_nothing_or_starves_a_tweeter(
     method: CrossingMethod, overlap: float, low: float, wide: float, tweeter: float
 ) -> None:
     chain = with_ranges(LAYOUTS["active-two"], bass=(low, low * wide), tweeter=(tweeter, 20_000))
-    for key, one in proposed(chain, method, overlap_hz=overlap).items():
-        edges = corners(one)
+    for key, proposal in proposed(chain, method, overlap_hz=overlap).items():
+        edges = corners(proposal)
         assert edges.get(Pass.HIGH, 0) < edges.get(Pass.LOW, 20_000)
         if key == "tweeter" and tweeter > 1.5 * low and 1.5 * low * wide < 20_000:
             # Never below what it is made for, but for the rounding to two figures.

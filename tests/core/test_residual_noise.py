@@ -37,7 +37,7 @@ def test_source_and_amplifier_add_their_powers(volts: float) -> None:
     # Its scale says that 6 V in give the rated volts out with the gain fully down.
     gain, down = TARGET_V / volts, RATED_V / 6
     source_v, amplifier_v = volts * 1e-5 * gain, RATED_V * 10**-4.5 * gain / down
-    assert [one.noise_v for one in found.parts] == pytest.approx([source_v, amplifier_v])
+    assert [part.noise_v for part in found.parts] == pytest.approx([source_v, amplifier_v])
     assert found.noise_v == pytest.approx(math.hypot(source_v, amplifier_v))
     more = math.hypot(source_v, amplifier_v * volts / (volts + 2)) if volts + 2 <= 6 * TARGET_V / RATED_V else None
     if more:

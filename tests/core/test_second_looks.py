@@ -112,7 +112,7 @@ def test_a_row_read_with_another_level_stays_open_until_it_is_read_rightly() -> 
     readings = (*readings, reading(gain, 30, gain.target.value))
     proof = next(step for step in progress(sheet, readings, marks).steps if step.key == "prove.front")
     row = next(row for row in proof.rows if not row.optional)
-    read = [row_reading(proof, one.key, one.target.value) for one in proof.rows if one.target]
+    read = [row_reading(proof, row.key, row.target.value) for row in proof.rows if row.target]
     assert state_of(progress(sheet, (*readings, *read), marks), "prove.front").state is State.DONE
     loud = read[0].model_copy(
         update={"circumstances": read[0].circumstances.model_copy(update={"tone": Tone(frequency_hz=1000)})}
@@ -125,7 +125,7 @@ def test_a_row_read_with_another_level_stays_open_until_it_is_read_rightly() -> 
 def test_a_lower_number_taken_on_purpose_is_done_and_says_so() -> None:
     readings = [reading(STEP, 29, 3.55, Eye.CLEAN), *climbed()[1:]]
     offers = steps_now(readings).volume_steps.offers
-    assert [(one.volume, one.note) for one in offers] == [(30, ""), (29, "on the safe side")]
+    assert [(offer.volume, offer.note) for offer in offers] == [(30, ""), (29, "on the safe side")]
     safer = mark(KEY, basis="marked", volume=29, note="on the safe side")
     found = steps_now(readings, (safer,))
     assert (found.state, found.sentence) == (State.DONE, "29 gives 3.55 V, lower on purpose: 30 was clean too.")
@@ -136,7 +136,7 @@ def test_a_lower_number_taken_on_purpose_is_done_and_says_so() -> None:
     # Not on purpose where the higher one was read only afterwards.
     low, *above = readings
     early = mark(KEY, basis="marked", volume=29)
-    later = [one.model_copy(update={"arrival": early.arrival + 1 + number}) for number, one in enumerate(above)]
+    later = [reading.model_copy(update={"arrival": early.arrival + 1 + number}) for number, reading in enumerate(above)]
     assert steps_now([low, *later], (early,)).state is State.OUTDATED
 
 
@@ -145,8 +145,9 @@ def test_two_typed_readings_of_one_number_that_differ_ask_which_is_right() -> No
     (question, *_) = steps_now(readings).volume_steps.questions
     assert question.startswith("1.2 V at 30 is less than 3.55 V at 29")
     assert any(
-        "At 30 the meter showed 4 V before and 1.2 V now" in one for one in steps_now(readings).volume_steps.questions
+        "At 30 the meter showed 4 V before and 1.2 V now" in question
+        for question in steps_now(readings).volume_steps.questions
     )
     # A third that agrees with the second settles it, and what lies within both doubts asks nothing.
     for agreeing in ([*readings, reading(STEP, 30, 1.21)], [*climbed(), reading(STEP, 30, 4.03)]):
-        assert not any("the meter showed" in one for one in steps_now(agreeing).volume_steps.questions)
+        assert not any("the meter showed" in question for question in steps_now(agreeing).volume_steps.questions)

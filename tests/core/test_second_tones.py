@@ -53,17 +53,20 @@ def test_the_lower_number_counts_and_volts_are_those_of_the_speakers_own_tone() 
     # 4 V at 31 with 1 kHz is 3.18 V at 29, where the 40 Hz end.
     assert (path.volume, round(path.voltage_v or 0, 2)) == (29, 3.18)
     run = run_of(snapshot)
-    assert {one.step: one.state for one in run.states if one.step.startswith("ceiling")} == {
+    assert {state.step: state.state for state in run.states if state.step.startswith("ceiling")} == {
         FIRST: State.DONE,
         SECOND: State.DONE,
     }
     (top,) = result(snapshot, run).top_volumes
-    assert (top.volume, [(one.of, one.volume) for one in top.by_tone]) == (29, [("40 Hz", 29), ("1 kHz", 31)])
+    assert (top.volume, [(last_clean.of, last_clean.volume) for last_clean in top.by_tone]) == (
+        29,
+        [("40 Hz", 29), ("1 kHz", 31)],
+    )
     # Side by side in the library too.
     told = report(sheet_of_source(snapshot, "source", "unit", "mine"))
     assert told.matrix is not None
     assert told.governing is not None
-    assert ([one.tone_hz for one in told.matrix.columns], told.governing.volume) == ([40, 1000], 29)
+    assert ([column.tone_hz for column in told.matrix.columns], told.governing.volume) == ([40, 1000], 29)
 
 
 def test_another_tone_asks_for_its_own_steps_again_and_no_others() -> None:
@@ -75,7 +78,7 @@ def test_another_tone_asks_for_its_own_steps_again_and_no_others() -> None:
         (*answers(TWO), first[1], second[1]),
         lambda version: TWO if version == 1 else moved,
     )
-    states = {one.step: one.state for one in run_of(snapshot).states}
+    states = {state.step: state.state for state in run_of(snapshot).states}
     assert (states[FIRST], states[SECOND]) == (State.DONE, State.OUTDATED)
 
 

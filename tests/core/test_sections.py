@@ -29,17 +29,17 @@ def crossovers(draw: st.DrawFn) -> Crossover:
     return Crossover(kind=draw(st.sampled_from(Pass)), corner_hz=draw(HERTZ), order=order, shape=shape, depth_db=depth)
 
 
-@given(one=crossovers(), hertz=HERTZ)
-def test_a_sine_comes_out_of_a_crossover_as_its_response_says(one: Crossover, hertz: float) -> None:
-    wanted_db = float(one.level_db(hertz))
+@given(crossover=crossovers(), hertz=HERTZ)
+def test_a_sine_comes_out_of_a_crossover_as_its_response_says(crossover: Crossover, hertz: float) -> None:
+    wanted_db = float(crossover.level_db(hertz))
     if wanted_db > -70:
-        assert ratio_db(left_of(hertz, of_crossover(one, hertz)), 1.0) == pytest.approx(wanted_db, abs=0.02)
+        assert ratio_db(left_of(hertz, of_crossover(crossover, hertz)), 1.0) == pytest.approx(wanted_db, abs=0.02)
 
 
 @given(q=st.floats(0.4, 3), hertz=HERTZ, kind=st.sampled_from(Pass))
 def test_a_chosen_q_rings_at_its_corner(q: float, hertz: float, kind: Pass) -> None:
-    one = Crossover(kind=kind, corner_hz=hertz, order=2, shape=Shape.CHOSEN_Q, q=q)
-    assert left_of(hertz, of_crossover(one, hertz)) == pytest.approx(q, rel=0.005)
+    crossover = Crossover(kind=kind, corner_hz=hertz, order=2, shape=Shape.CHOSEN_Q, q=q)
+    assert left_of(hertz, of_crossover(crossover, hertz)) == pytest.approx(q, rel=0.005)
 
 
 @given(
@@ -60,9 +60,9 @@ def test_a_band_lifts_a_sine_as_its_response_says(
 
 def test_a_clipped_wave_settles_where_a_long_run_ends() -> None:
     """A high-pass turns flat tops into slopes: a hundred cycles through scipy.signal's own filter end the same."""
-    one = Crossover(kind=Pass.HIGH, corner_hz=60, order=2)
+    crossover = Crossover(kind=Pass.HIGH, corner_hz=60, order=2)
     clipped = np.clip(np.sin(PHASE), -0.6, 0.6)
-    sections = of_crossover(one, 40.0)
+    sections = of_crossover(crossover, 40.0)
     once = settled(clipped, sections)
     long = signal.sosfilt(np.stack(sections), np.tile(clipped, 100))[-CYCLE:]
     assert np.max(np.abs(once - long)) < 1e-6

@@ -60,7 +60,7 @@ def test_every_change_is_told_in_those_words() -> None:
     after = JobSheet(vehicle="x", note="y", chain=LAYOUTS["converter"], choices=Choices(tone_level_dbfs=-3))
     told = changes(before, after)
     assert len(told) > 10
-    assert not [one for one in told if one.label == one.place or not one.label]
+    assert not [change for change in told if change.label == change.place or not change.label]
     assert label_at(JobSheet, "chain.loads.front.power_w") == "Speakers, watts"
     assert label_at(JobSheet, "chain.loads.3.power_w") == "Speakers, watts"
     assert label_at(JobSheet, "chain.amplifiers.rear") == "Amplifier"
@@ -103,7 +103,7 @@ def test_decibels_and_counts_reach_as_far_as_any_field_of_theirs() -> None:
 def test_a_layout_is_a_system_that_could_be_set_as_it_is(layout: str) -> None:
     planned = plan(JobSheet(chain=LAYOUTS[layout]))
     assert not planned.lacking
-    stops = [one for path in planned.paths for one in path.findings if one.severity is Severity.STOP]
+    stops = [finding for path in planned.paths for finding in path.findings if finding.severity is Severity.STOP]
     assert not stops
     # Neighbours meet: nobody's band is missing, nobody's is played twice over, nothing fights a passive crossover.
     assert not [finding.key for finding in planned.crossovers.findings if finding.severity is not Severity.NOTE]

@@ -92,10 +92,10 @@ def test_what_does_not_fit_is_refused_with_what_to_do() -> None:
         with_part(sheet, place, speakers)
     with pytest.raises(NotFound):
         with_part(sheet, "amplifiers.gone", FOUR)
-    one = ShopPart(amplifier=Amplifier(id="part", name="Twin", ratings=(Rating(power_w=55, load_ohm=4),)))
+    shop_part = ShopPart(amplifier=Amplifier(id="part", name="Twin", ratings=(Rating(power_w=55, load_ohm=4),)))
     with pytest.raises(BadInput, match="has 1 section, and the system uses 2: give the other paths"):
-        with_part(sheet, place, one)
-    for parts in ({}, {"speakers": speakers.speakers, "amplifier": one.amplifier}):
+        with_part(sheet, place, shop_part)
+    for parts in ({}, {"speakers": speakers.speakers, "amplifier": shop_part.amplifier}):
         with pytest.raises(ValueError, match="exactly one"):
             ShopPart(**parts)
 

@@ -29,14 +29,14 @@ def test_the_watts_of_a_square_wave_are_split_as_its_series_says() -> None:
     told = re.search(r"about (\d+) % are the tone, (\d+) % distortion", advice)
     assert told
     # Harmonics that a capture is judged by end somewhere: the rest of the series is a few percent.
-    assert [int(one) for one in told.groups()] == [pytest.approx(81, abs=3), pytest.approx(19, abs=3)]
+    assert [int(group) for group in told.groups()] == [pytest.approx(81, abs=3), pytest.approx(19, abs=3)]
 
 
 def test_channels_that_nothing_uses_are_named() -> None:
     sheet = JobSheet(chain=LAYOUTS["four-channel"])
     assert "idle-channels" not in finding_keys(sheet)
     chain = sheet.chain.model_copy(update={"paths": sheet.chain.paths[:1]})
-    told = next(one for one in plan(JobSheet(chain=chain)).causes if one.key.startswith("idle-channels"))
+    told = next(cause for cause in plan(JobSheet(chain=chain)).causes if cause.key.startswith("idle-channels"))
     assert "idle" in told.title
 
 

@@ -77,19 +77,19 @@ def climbed(sheet: JobSheet, key: str, off_db: float = 0.0, clean: int = 31) -> 
 
 @given(
     outputs=st.integers(1, 4),
-    ways=st.lists(st.sampled_from([one.value for one in InputKind]), max_size=5, unique=True),
+    ways=st.lists(st.sampled_from([input_kind.value for input_kind in InputKind]), max_size=5, unique=True),
     sides=st.sampled_from(["pair", "mono"]),
 )
 def test_from_each_point_to_the_next_one_thing_changes(outputs: int, ways: list[str], sides: str) -> None:
     asked = list(asked_alone(alone(outputs, tuple(ways), sides)))
     # Radio plays no tone: it is left to ears where there is another way.
     played = [way for way in ways if way != "radio"] or ways
-    assert len({one.key for one in asked}) == outputs * (2 if sides == "pair" else 1) * max(1, len(played))
-    for one, other in pairwise(asked):
-        lead = (one.output.id, one.side) != (other.output.id, other.side)
-        assert lead != (one.way is not other.way)
+    assert len({point.key for point in asked}) == outputs * (2 if sides == "pair" else 1) * max(1, len(played))
+    for point, other in pairwise(asked):
+        lead = (point.output.id, point.side) != (other.output.id, other.side)
+        assert lead != (point.way is not other.way)
     # The way is changed as seldom as can be.
-    assert sum(one.way is not other.way for one, other in pairwise(asked)) == max(0, len(played) - 1)
+    assert sum(point.way is not other.way for point, other in pairwise(asked)) == max(0, len(played) - 1)
 
 
 def test_it_asks_for_nothing_that_only_a_vehicle_has() -> None:
@@ -121,10 +121,10 @@ def test_what_was_seen_to_follow_another_can_be_taken_over() -> None:
     run = run_of(stands(sheet, readings, marks))
     assert state_in(run, BY_DISC).state is State.DONE
     assert run.complete is False  # only the checklists are left
-    assert [one.step for one in run.redo] == ["safe", "flat-source"]
+    assert [redo.step for redo in run.redo] == ["safe", "flat-source"]
     cells = sheet_of_source(stands(sheet, readings, marks), "radio", "unit", "Shelf").units[0].cells
     over = [cell for cell in cells if cell.taken_over]
-    assert [(one.way, one.side, one.clean, one.clean_v) for one in over] == [
+    assert [(cell.way, cell.side, cell.clean, cell.clean_v) for cell in over] == [
         (InputKind.DISC, None, 31, pytest.approx(3.6 * from_db(0.4)))
     ]
     # A little more doubtful than where it was measured.
@@ -152,7 +152,7 @@ def test_what_was_taken_over_is_open_again_without_its_ground_and_outdated_when_
         read, taken = climbed(sheet, key)
         readings, marks = readings + read, marks + taken
     assert state_in(run_of(stands(sheet, readings, marks)), BY_DISC).state is State.DONE
-    gone = [one for one in marks if one.step != RIGHT]
+    gone = [mark for mark in marks if mark.step != RIGHT]
     assert state_in(run_of(stands(sheet, readings, gone)), BY_DISC).state is State.OPEN
     step = step_in(run_of(stands(sheet, [], [])), RIGHT_BY_DISC)
     lower = [
@@ -193,8 +193,8 @@ def test_on_the_bench_the_shortest_set_tells_the_rest(seeds: int) -> None:
         person = AutoOperator(sheet, seed, scope=True)
         run = person.work()
         assert run.complete
-        volume_step_sets = [one for one in run.steps if one.kind == "volume_steps"]
-        own = [one for one in volume_step_sets if any(each.step == one.key for each in person.readings)]
+        volume_step_sets = [step for step in run.steps if step.kind == "volume_steps"]
+        own = [step for step in volume_step_sets if any(each.step == step.key for each in person.readings)]
         # Of two outputs with two sides by two ways one more than the places need a climb, the rest follow.
         assert (len(volume_step_sets), len(own)) == (8, 5)
         for step in volume_step_sets:
@@ -246,10 +246,10 @@ def test_line_and_speaker_outputs_have_one_number_each_in_result_sheet_and_tag()
     assert told.governing is not None
     assert top.volume == told.governing.volume == 31
     assert top.by_kind == told.by_kind
-    assert [(one.words, one.volume) for one in told.by_kind] == [("line outputs", 31), ("speaker outputs", 22)]
+    assert [(limit.words, limit.volume) for limit in told.by_kind] == [("line outputs", 31), ("speaker outputs", 22)]
     drawn = ElementTree.fromstring(shelf_tag(kept, told))  # noqa: S314 our own
-    shown = [one.text for one in drawn.iter() if one.tag.endswith("text")]
+    shown = [element.text for element in drawn.iter() if element.tag.endswith("text")]
     assert {"never pass 31: line outputs", "never pass 22: speaker outputs"} <= set(shown)
     # Each output at its own number, by the way and tone that it was read at.
-    assert [one for one in shown if str(one).startswith("at ")] == ["at 31, USB, 1 kHz", "at 22, USB, 1 kHz"]
+    assert [text for text in shown if str(text).startswith("at ")] == ["at 31, USB, 1 kHz", "at 22, USB, 1 kHz"]
     assert "Never pass through its speaker outputs: 22" in list(source_text(kept, told))

@@ -81,10 +81,10 @@ def test_what_a_setting_costs_is_told_in_decibels_and_in_numbers() -> None:
         true_db = float(dice.uniform(-8, 8))
         flat = 1.5 * (1 + dice.normal(0, 0.002))
         lifted = 1.5 * 10 ** (true_db / 20) * (1 + dice.normal(0, 0.002))
-        one = Tried(setting="Loudness", output="front", volume=20, without_v=flat, with_v=lifted)
-        (cost,) = costs(sheet(tried=(one,)).units[0])
+        tried = Tried(setting="Loudness", output="front", volume=20, without_v=flat, with_v=lifted)
+        (cost,) = costs(sheet(tried=(tried,)).units[0])
         assert abs(cost.db - true_db) <= 0.1
-    moved = one.model_copy(update={"clean_without": 32, "clean_with": 26})
+    moved = tried.model_copy(update={"clean_without": 32, "clean_with": 26})
     assert costs(sheet(tried=(moved,)).units[0])[0].words.endswith("it clips 6 numbers earlier.")
 
 
@@ -96,11 +96,11 @@ def test_line_outputs_govern_and_its_own_amplifier_is_warned_of() -> None:
     told = report(sheet(cell(), cell("rear", 32, 3.9), cell("taps", 20, 8.0)))
     assert told.governing is not None
     assert told.governing.words == "30, by Front"
-    assert [one.volume for one in told.never_pass] == [30]
+    assert [never_pass.volume for never_pass in told.never_pass] == [30]
     assert any("don’t drive speakers from it above 20" in one for one in told.advice)
     # Rear at 30, two numbers below where it was read: a decibel a number.
     assert told.lowest == "Rear gives the least: 3.098 V at 30"
-    assert any(one.startswith("Front gives 3.5 V clean of the 4 V that are stated: 88 %") for one in told.advice)
+    assert any(text.startswith("Front gives 3.5 V clean of the 4 V that are stated: 88 %") for text in told.advice)
 
 
 def test_ways_are_compared_at_the_same_number() -> None:
@@ -110,7 +110,7 @@ def test_ways_are_compared_at_the_same_number() -> None:
     assert "By phone by wire and by phone, wireless it agrees within 0.1 dB." in report(sheet(wired, alike)).advice
     quieter = cell(clean=32, volts=3.5, way=InputKind.WIRELESS_PHONE)
     assert any("−2.0 dB against phone by wire" in one for one in report(sheet(wired, quieter)).advice)
-    assert {one.way: one.volume for one in report(sheet(wired, quieter)).never_pass} == {
+    assert {never_pass.way: never_pass.volume for never_pass in report(sheet(wired, quieter)).never_pass} == {
         InputKind.WIRED_PHONE: 30,
         InputKind.WIRELESS_PHONE: 32,
     }
@@ -138,14 +138,14 @@ def test_units_that_were_measured_at_other_trims_are_compared_best_against_best(
     )
     two = SourceSheet(name="R4", top_volume=40, outputs=(FRONT,), units=units)
     *single, best = spreads(two)
-    assert all(one.units == 1 and not one.best_at for one in single)
+    assert all(spread.units == 1 and not spread.best_at for spread in single)
     assert best.units == 2
     assert best.apart_db == pytest.approx(20 * math.log10(3.6 / 3.4))
     assert best.best_at == ("Heron: its settings left alone", "Gannet: trim -3")
     # What is alike in both is compared as it is, and nothing else is.
     alike = two.model_copy(update={"units": (units[0], Unit(id="two", cells=(cell(volts=3.5),)))})
-    assert [one.units for one in spreads(alike)] == [2, 1]
-    assert not any(one.best_at for one in spreads(alike))
+    assert [spread.units for spread in spreads(alike)] == [2, 1]
+    assert not any(spread.best_at for spread in spreads(alike))
 
 
 @pytest.mark.parametrize(
@@ -186,8 +186,8 @@ def test_two_sheets_side_by_side() -> None:
 
 
 def test_the_text_tells_all_of_it() -> None:
-    one = Tried(setting="Loudness", output="front", volume=20, without_v=1.0, with_v=2.0)
-    full = sheet(cell(), cell("rear", 32, 3.9), cell(trim="+3", volts=3.6, clean=27), tried=(one,))
+    tried = Tried(setting="Loudness", output="front", volume=20, without_v=1.0, with_v=2.0)
+    full = sheet(cell(), cell("rear", 32, 3.9), cell(trim="+3", volts=3.6, clean=27), tried=(tried,))
     text = "\n".join(source_text(full, report(full)))
     assert "Governing number: 30, by Front" in text
     assert "Front, trim +3: clean maximum 27: 3.6 V, +0.2 dB against its settings left alone at 30" in text

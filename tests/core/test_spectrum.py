@@ -39,16 +39,16 @@ def test_bands_are_those_of_the_standard() -> None:
 
 def test_pink_noise_is_level_and_its_bands_hold_its_power() -> None:
     bands = third_octaves(Trace(pink(), RATE))
-    level = 20 * np.log10([one.v_rms for one in bands])
+    level = 20 * np.log10([band.v_rms for band in bands])
     inside = [abs(one - np.median(level)) <= band.uncertainty_db for one, band in zip(level, bands, strict=True)]
     assert sum(inside) >= 28
     # From 17.8 Hz to 22.4 kHz lie all but the ends of it.
-    assert sum(one.v_rms**2 for one in bands) == pytest.approx(1.0, rel=0.06)
+    assert sum(band.v_rms**2 for band in bands) == pytest.approx(1.0, rel=0.06)
 
 
 def test_a_tone_is_in_its_band_alone() -> None:
     tone = np.sin(2 * np.pi * 1000 * np.arange(5 * 48_000) / RATE)
-    levels = {one.nominal_hz: one.v_rms for one in third_octaves(Trace(tone, RATE))}
+    levels = {third.nominal_hz: third.v_rms for third in third_octaves(Trace(tone, RATE))}
     assert levels.pop(1000) == pytest.approx(1 / np.sqrt(2), rel=1e-3)
     assert max(levels.values()) < 0.01
 
@@ -82,7 +82,7 @@ def test_silent_and_too_short() -> None:
 
 def test_the_doubt_of_a_band_is_that_of_noise_seen_for_so_long() -> None:
     report = judge_spectrum(Trace(pink(2.0), RATE))
-    band = next(one for one in report.bands if one.nominal_hz == 1000)
+    band = next(band for band in report.bands if band.nominal_hz == 1000)
     # Noise of bandwidth B in T seconds has 2·B·T degrees of freedom: 4.343·√(2/(B·T)) dB, expanded (k = 2).
     bandwidth = 1000 * (10**0.05 - 10**-0.05)
     assert band.uncertainty_db == pytest.approx(2 * 4.343 / np.sqrt(bandwidth * 2.0), rel=0.01)

@@ -28,7 +28,7 @@ def taken(basis: str, evidence: Evidence | None, gain_v: float | None = 15.4, **
     readings = [reading(step, number, 3.8, Eye.CLEAN, evidence=evidence)]
     marks = [*answers(SHEET), mark(KEY, basis=basis, volume=number)]
     if gain_v:
-        gain = next(one for one in run_of(snapshot(SHEET, readings, marks)).steps if one.key == "gain.front")
+        gain = next(step for step in run_of(snapshot(SHEET, readings, marks)).steps if step.key == "gain.front")
         readings.append(reading(gain, number, gain_v, builds_on=gain.builds_on, **of_gain))
     found = sureness(snapshot(SHEET, readings, marks), SHEET.chain.sources[0])
     assert found is not None
@@ -36,7 +36,7 @@ def taken(basis: str, evidence: Evidence | None, gain_v: float | None = 15.4, **
 
 
 def test_a_capture_is_surer_than_an_eye_and_an_ear_or_a_guess_less() -> None:
-    by = [taken("marked", one).percent for one in (Evidence.CAPTURE, Evidence.EYE, Evidence.EAR)]
+    by = [taken("marked", evidence).percent for evidence in (Evidence.CAPTURE, Evidence.EYE, Evidence.EAR)]
     assert by == sorted(by, reverse=True)
     assert by[0] > 99
     guess = taken("guess", None)
@@ -72,7 +72,7 @@ def test_the_number_goes_down_by_what_follows_the_source() -> None:
     chain = LAYOUTS["active-two"]
     lifted = chain.paths[0].model_copy(update={"channel_gain_db": 6.0})
     sheet = JobSheet(chain=chain.model_copy(update={"paths": (lifted, *chain.paths[1:])}))
-    key = next(one for one in steps_of(sheet) if one.startswith("ceiling"))
+    key = next(text for text in steps_of(sheet) if text.startswith("ceiling"))
     step = steps_of(sheet)[key]
     readings = [reading(step, number, 4.0 * from_db(number - 31), Eye.CLEAN) for number in range(20, 32)]
     marks = [*answers(sheet), mark(key, basis="marked", volume=31)]
@@ -99,15 +99,17 @@ def test_ways_that_differ_are_told_with_their_numbers() -> None:
     now = snapshot(sheet, readings, marks)
     top = result(now, run_of(now)).top_volumes[0]
     assert top.volume == 31
-    assert [(one.of, one.volume) for one in top.by_way] == [("disc", 31), ("auxiliary", 33)]
-    gain = next(one for one in run_of(now).steps if one.key == "gain.front")
+    assert [(last_clean.of, last_clean.volume) for last_clean in top.by_way] == [("disc", 31), ("auxiliary", 33)]
+    gain = next(step for step in run_of(now).steps if step.key == "gain.front")
     # Set by what clips first, or the other way would be quieter and the gain too high.
     assert gain.wants is not None
     assert gain.wants.way == "disc"
     # Everything behind the volume is read by the same way, and says so.
-    after = [one for one in run_of(now).steps if one.path == "front" and one.kind in (StepKind.GAIN, StepKind.PROVE)]
-    assert all(one.play.endswith("sine at 0 dBFS, disc") for one in after)
-    assert {row.wants.way.value for one in after for row in (*one.rows, *one.beside) if row.wants.tone} == {"disc"}
+    after = [
+        step for step in run_of(now).steps if step.path == "front" and step.kind in (StepKind.GAIN, StepKind.PROVE)
+    ]
+    assert all(step.play.endswith("sine at 0 dBFS, disc") for step in after)
+    assert {row.wants.way.value for step in after for row in (*step.rows, *step.beside) if row.wants.tone} == {"disc"}
 
 
 def test_full_scale_of_numbers_is_no_matter_of_a_rating() -> None:

@@ -143,6 +143,6 @@ def test_a_filter_alone_is_no_clipping_and_hides_what_it_hides(kind: str, corner
     assert found.verdict == ("unseen" if kind == "lowpass" and corner < 100 else "clean")
     if kind == "lowpass" and corner < 100:
         # Where the third harmonic is deep in the slope half a decibel would not show; well below it would.
-        assert any(one.low_hz < corner < one.high_hz for one in found.hidden)
-        assert all(one.low_hz > corner / 4 for one in found.hidden)
+        assert any(hidden_range.low_hz < corner < hidden_range.high_hz for hidden_range in found.hidden)
+        assert all(hidden_range.low_hz > corner / 4 for hidden_range in found.hidden)
         assert not any("nothing clips" in line.lower() and "would show" not in line.lower() for line in found.reasons)

@@ -63,16 +63,16 @@ def test_a_nearer_tweeter_is_aligned_by_the_delay_that_its_distance_asks_for() -
     (woofer, tweeter) = crossovers.delays
     # 5 cm at 343.2 m/s are 0.1457 ms, 7 samples of 48 kHz.
     assert (woofer.delay_ms, tweeter.delay_ms) == pytest.approx((0.0, 50 / SOUND_M_S), abs=1e-3)
-    assert [one.samples for one in tweeter.speakers] == [7]
+    assert [speaker_delay.samples for speaker_delay in tweeter.speakers] == [7]
     assert not tweeter.settled
     assert kinds(apart) >= {"arrives-late"}
-    (late,) = (one for one in crossovers.findings if one.kind == "arrives-late")
+    (late,) = (finding for finding in crossovers.findings if finding.kind == "arrives-late")
     # A relative delay τ cancels at odd multiples of 1/(2τ).
     assert "3.43 kHz" in late.reason
     assert "10.3 kHz" in late.reason
     aligned = with_paths(apart, **{TWEETER: {"distance_cm": 100, "delay_ms": tweeter.delay_ms}})
     assert kinds(aligned) == kinds(LR4)
-    assert all(one.settled for one in found(aligned).delays)
+    assert all(delay_proposal.settled for delay_proposal in found(aligned).delays)
     assert found(aligned).groups[0].crossings[0].sum_db == pytest.approx(0.0, abs=0.02)
 
 
@@ -94,7 +94,7 @@ def test_sides_have_distances_of_their_own() -> None:
 
 def test_delays_that_no_vehicle_is_long_enough_for_are_questioned() -> None:
     ten = with_paths(LR4, **{TWEETER: {"delay_ms": 10}})
-    (finding,) = (one for one in found(ten).findings if one.kind == "delays-apart")
+    (finding,) = (finding for finding in found(ten).findings if finding.kind == "delays-apart")
     assert finding.severity is Severity.RISK
     # 10 ms × 343.2 m/s; the first notch at 1/(2·10 ms).
     assert "3.4 m" in finding.reason
@@ -126,7 +126,7 @@ def test_two_subs_ten_milliseconds_apart_leave_a_hole_that_is_found() -> None:
     crossovers = found(apart)
     hertz = np.array(crossovers.frequencies_hz)
     place = int(np.argmin(np.abs(hertz - 50)))
-    alone = next(one.level_db for one in crossovers.responses if one.path == front)
+    alone = next(response.level_db for response in crossovers.responses if response.path == front)
     assert crossovers.groups[0].level_db[place] == pytest.approx(alone[place], abs=0.5)
 
 

@@ -57,7 +57,7 @@ def test_every_row_that_is_added_has_its_own_clean_number() -> None:
     )
     now = snapshot(*readings)
     run = run_of(now)
-    step = next(one for one in run.steps if one.key == STEP.key)
+    step = next(step for step in run.steps if step.key == STEP.key)
     assert len(step.rows) == len(STEP.rows) + 4
     told = state_of(run, STEP.key).sentence
     assert "Fader R 3" in told
@@ -67,7 +67,7 @@ def test_every_row_that_is_added_has_its_own_clean_number() -> None:
     # By hand: 20·log10(3.9 / 3.8) = 0.23 dB.
     assert "at 33, 3.9 V, 0.2 dB more than the present setting" in told
     cells = sheet_of_source(now, "source", "own", "Own").units[0].cells
-    assert {(one.output, one.tone_hz, one.settings.words, one.clean) for one in cells} >= {
+    assert {(cell.output, cell.tone_hz, cell.settings.words, cell.clean) for cell in cells} >= {
         (line, 1000, "trim +3, sub level 0", 29),
         (line, 1000, "trim +4, sub level 0", 28),
         (sub, 50, "sub level 7", 27),
@@ -77,4 +77,4 @@ def test_every_row_that_is_added_has_its_own_clean_number() -> None:
 
 def test_a_setting_at_an_output_that_is_gone_leaves_no_row() -> None:
     run = run_of(snapshot(tried((SettingKind.TRIM, "+3", "elsewhere"), 29, 3.8, HABIT)))
-    assert len(next(one for one in run.steps if one.key == STEP.key).rows) == len(STEP.rows)
+    assert len(next(step for step in run.steps if step.key == STEP.key).rows) == len(STEP.rows)

@@ -30,7 +30,7 @@ def typed(volts: float, **more: Any) -> JobSheet:
 
 
 def about(sheet: JobSheet, kind: str) -> list[Finding]:
-    return [one for one in planned(sheet).findings if one.kind.value == kind]
+    return [finding for finding in planned(sheet).findings if finding.kind.value == kind]
 
 
 def test_typed_volts_are_the_target_and_say_where_they_are_from() -> None:
@@ -51,7 +51,7 @@ def test_typed_volts_are_the_target_and_say_where_they_are_from() -> None:
 )
 def test_typed_volts_are_held_against_the_ratings(volts: float, severity: Severity | None, said: str) -> None:
     found = about(typed(volts), "target-typed")
-    assert [one.severity for one in found] == ([severity] if severity else [])
+    assert [finding.severity for finding in found] == ([severity] if severity else [])
     if found:
         assert said in found[0].title
         assert f"{20 * math.log10(max(volts, RATED_V) / min(volts, RATED_V)):.1f} dB" in found[0].title
@@ -83,7 +83,7 @@ def test_a_gain_that_was_set_goes_with_what_is_typed_afterwards() -> None:
 
     def state(sheet: JobSheet) -> State:
         run = progress(sheet, done, marks, lambda version: SHEET if version == 1 else sheet)
-        return next(one.state for one in run.states if one.step == "gain.front")
+        return next(state.state for state in run.states if state.step == "gain.front")
 
     assert (state(SHEET), state(typed(12.0)), state(typed(RATED_V))) == (State.DONE, State.OUTDATED, State.DONE)
 
@@ -95,10 +95,10 @@ def test_a_converter_is_trimmed_to_any_figure(choice: dict[str, Any], volts: flo
     factory = JobSheet(chain=LAYOUTS["converter"])
     converter = factory.chain.processors[0].model_copy(update={"highest_output_v": 9.0})
     chain = factory.chain.model_copy(update={"processors": (converter, *factory.chain.processors[1:])})
-    amplifiers = tuple(one.model_copy(update={"highest_input_v": None}) for one in chain.amplifiers)
+    amplifiers = tuple(amplifier.model_copy(update={"highest_input_v": None}) for amplifier in chain.amplifiers)
     sheet = factory.model_copy(update={"chain": chain.model_copy(update={"amplifiers": amplifiers})})
     said = with_parts(sheet, choices=choice)
-    assert any(f"to {volts:g} V" in one.sentence for one in planned(said).trims), planned(said).trims
+    assert any(f"to {volts:g} V" in trim.sentence for trim in planned(said).trims), planned(said).trims
 
 
 def test_a_path_follows_the_job_until_it_says_otherwise() -> None:
@@ -108,11 +108,11 @@ def test_a_path_follows_the_job_until_it_says_otherwise() -> None:
         update={"own": OwnChoices(tone_level_dbfs=-10, allowance_percent=0, gain=GainMethod.SOFT_CLIP)}
     )
     mixed = sheet.model_copy(update={"chain": sheet.chain.model_copy(update={"paths": (front, own)})})
-    was, now = ({one.path: one for one in plan(each).paths} for each in (sheet, mixed))
+    was, now = ({path.path: path for path in plan(each).paths} for each in (sheet, mixed))
     # The front as before, to the last figure.
     assert now[front.id] == was[front.id]
     alone = JobSheet(chain=mixed.chain, choices=Choices(tone_level_dbfs=-10, gain=GainMethod.SOFT_CLIP))
-    expected = {one.path: one for one in plan(alone).paths}[sub.id]
+    expected = {path.path: path for path in plan(alone).paths}[sub.id]
     assert (now[sub.id].target, now[sub.id].tone) == (expected.target, expected.tone)
     assert now[sub.id].tone.level_dbfs == -10
     steps = steps_of(mixed)
@@ -133,4 +133,4 @@ def test_typed_volts_are_set_as_rated_ones_whatever_the_method(method: GainMetho
     gain = gain_step(sheet, read, marks)
     assert "until the meter shows the target" in gain.do[0]
     clipped = (*read, reading(gain, 30, 12.0, Eye.CLIPPED))
-    assert next(one.state for one in progress(sheet, clipped, marks).states if one.step == gain.key) is State.OPEN
+    assert next(state.state for state in progress(sheet, clipped, marks).states if state.step == gain.key) is State.OPEN

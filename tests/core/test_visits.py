@@ -52,7 +52,7 @@ def read(visitor: Visitor, volts: dict[str, float], volume: int | None = None, m
     """Types volts at rows of the check, by their names."""
     for name, value in volts.items():
         step, _ = check_of(visitor)
-        row = next(one for one in step.rows if one.name == name)
+        row = next(row for row in step.rows if row.name == name)
         visitor.type_again(step, row, value, volume, meter)
     return check_of(visitor)[1]
 
@@ -106,10 +106,10 @@ def test_all_levels_lower_is_the_source_and_what_was_read_is_to_redo_until_it_is
     assert "source’s level" in state.checked.moved[0].words
     assert "6.0 dB less" in state.checked.moved[0].words
     assert state.checked.missed == len(rows)
-    redo = {one.step for one in visitor.run().redo}
+    redo = {redo.step for redo in visitor.run().redo}
     assert redo
     assert not visitor.run().complete
-    assert all(one.by.now for one in state.checked.contradicts)
+    assert all(contradicted.by.now for contradicted in state.checked.contradicts)
     # Put back and read again, it all holds as it did.
     state = read(visitor, {row.name: row.target.value for row in check_of(visitor)[0].rows if row.target})
     assert not state.checked or not state.checked.missed
@@ -124,7 +124,7 @@ def test_a_gain_that_was_turned_down_is_named_with_its_decibels(by_db: float) ->
     volts = {name: value * (1 if name in source else 10 ** (by_db / 20)) for name, value in wanted(rows).items()}
     state = read(visitor, volts)
     assert state.checked
-    gains = [one for one in state.checked.moved if one.words.startswith("gain of ")]
+    gains = [moved for moved in state.checked.moved if moved.words.startswith("gain of ")]
     assert len(gains) == 1
     told = float(gains[0].words.split()[-3].replace(",", "."))
     assert told == pytest.approx(-by_db, abs=0.3)
@@ -137,7 +137,7 @@ def test_a_reading_at_another_volume_tells_nothing_and_says_so() -> None:
     state = read(visitor, {row.name: 1.0}, volume=row.wants.volume - 3)
     assert state.checked
     assert not state.checked.missed
-    mine = next(one for one in state.rows if one.row == row.key)
+    mine = next(row_state for row_state in state.rows if row_state.row == row.key)
     assert f"Set the volume to {row.wants.volume}" in mine.otherwise
 
 
@@ -182,14 +182,14 @@ def test_a_second_visit_begins_anew() -> None:
     read(visitor, {name: value / 2 for name, value in wanted(first(visitor)).items()})
     visitor.keep_mark(CHECK_KEY, item=BACK, answer=Answer.DONE)
     _, state = check_of(visitor)
-    assert not any(one.reading for one in state.rows)
+    assert not any(row.reading for row in state.rows)
     found = chapters_of(visitor)
-    assert [one.number for one in found] == [0, 1, 2]
+    assert [chapter.number for chapter in found] == [0, 1, 2]
     assert found[1].note == "quieter than before"
-    assert any(one.outdated for one in found[1].outputs)
-    assert not any(one.outdated for one in found[0].outputs)
-    assert {one.name: one.voltage_v for one in found[0].outputs} == {
-        one.name: one.voltage_v for one in chapters_of(done())[0].outputs
+    assert any(output.outdated for output in found[1].outputs)
+    assert not any(output.outdated for output in found[0].outputs)
+    assert {output.name: output.voltage_v for output in found[0].outputs} == {
+        output.name: output.voltage_v for output in chapters_of(done())[0].outputs
     }
 
 
@@ -214,20 +214,20 @@ def test_what_moved_on_the_bench_is_noticed_by_four_readings_and_named(moved: Mo
 
 def _points(operator: AutoOperator) -> list[CheckPoint]:
     """The proofs of a run as points that can be read again."""
-    path_of = {one.id: one for one in operator.sheet.chain.paths}
+    path_of = {path.id: path for path in operator.sheet.chain.paths}
     return [
         CheckPoint(
-            key=str(one.id),
+            key=str(reading.id),
             name="",
-            reading=one,
-            step=one.step,
+            reading=reading,
+            step=reading.step,
             probe="",
-            source=path_of[one.point.path].source,
-            output=path_of[one.point.path].output,
-            path=one.point.path,
+            source=path_of[reading.point.path].source,
+            output=path_of[reading.point.path].output,
+            path=reading.point.path,
         )
-        for one in operator.readings
-        if one.step.startswith("prove.") and isinstance(one.point, TerminalsPoint)
+        for reading in operator.readings
+        if reading.step.startswith("prove.") and isinstance(reading.point, TerminalsPoint)
     ]
 
 
@@ -240,14 +240,14 @@ def test_a_turned_filter_shows_as_scipys_does(octaves: float) -> None:
         if not change.key.startswith("filter."):
             continue
         path_id, place = change.key.split(".")[1:]
-        one = done().path(path_id).filters[int(place)].crossover
-        assert one.shape is Shape.BUTTERWORTH
-        assert one.depth_db is None
+        crossover = done().path(path_id).filters[int(place)].crossover
+        assert crossover.shape is Shape.BUTTERWORTH
+        assert crossover.depth_db is None
         for point in (each for each in points if each.path == path_id):
             levels = []
-            for corner in (one.corner_hz, one.corner_hz * 2**octaves):
-                kind = "lowpass" if one.kind is Pass.LOW else "highpass"
-                b, a = signal.butter(one.order, 2 * np.pi * corner, kind, analog=True)
+            for corner in (crossover.corner_hz, crossover.corner_hz * 2**octaves):
+                kind = "lowpass" if crossover.kind is Pass.LOW else "highpass"
+                b, a = signal.butter(crossover.order, 2 * np.pi * corner, kind, analog=True)
                 _, response = signal.freqs(b, a, [2 * np.pi * point.hertz])
                 levels.append(20 * np.log10(np.abs(response[0])))
             found = change.effects(point, np.array([octaves]))[0]

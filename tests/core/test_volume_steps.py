@@ -67,7 +67,7 @@ def test_good_readings_are_found_and_never_more_than_one_off(seeds: int) -> None
         clean = dice.uniform(24, 29)
         made, truth = volume_readings(dice.uniform(0.8, 3), clean, uneven=0.1, noise=0.004, seed=seed)
         # People skip numbers.
-        kept = [one for one in made if dice.random() > 0.1]
+        kept = [reading for reading in made if dice.random() > 0.1]
         found = judged(kept)
         if found.clean_volume is None or truth is None:
             counted["told nothing"] += 1
@@ -196,7 +196,7 @@ def test_a_volume_steps_that_starts_too_high_is_sent_lower() -> None:
 
 def test_a_limiter_is_recognised() -> None:
     volts = [1.0, 1.12, 1.26, 1.41, 1.58, 1.78, 2.0, 1.7]
-    made = [VolumeReading(volume=20 + place, voltage_v=one) for place, one in enumerate(volts)]
+    made = [VolumeReading(volume=20 + place, voltage_v=value) for place, value in enumerate(volts)]
     found = judged(made)
     assert (found.verdict, found.clean_volume, found.clean_v_rms) == ("found", 26, 2.0)
     assert "limiter" in found.reasons[0]
@@ -214,11 +214,14 @@ def test_a_slip_of_the_hand_does_not_decide() -> None:
 def test_a_second_meter_that_averages_is_a_witness() -> None:
     alone, truth = volume_readings(0.5, clean=29.3, uneven=0.1, noise=0.004, seed=8)
     together, _ = volume_readings(0.5, clean=29.3, uneven=0.1, noise=0.004, seed=8, average=True)
-    one, both = judged(alone), judged(together)
+    volume_steps_report, both = judged(alone), judged(together)
     assert both.verdict == "found"
     assert abs((both.clean_volume or 0) - (truth or 0)) <= 1
     assert any("two meters" in reason for reason in both.reasons)
-    assert one.uncertainty_db is None or (both.uncertainty_db or 9) <= one.uncertainty_db + 0.05
+    assert (
+        volume_steps_report.uncertainty_db is None
+        or (both.uncertainty_db or 9) <= volume_steps_report.uncertainty_db + 0.05
+    )
 
 
 def test_too_few_numbers_and_none() -> None:
@@ -226,7 +229,7 @@ def test_too_few_numbers_and_none() -> None:
     with pytest.raises(BadInput, match="No readings"):
         judge_volume_steps([])
     with pytest.raises(BadInput, match="at most"):
-        judge_volume_steps([VolumeReading(volume=one / 10, voltage_v=1.0) for one in range(201)])
+        judge_volume_steps([VolumeReading(volume=number / 10, voltage_v=1.0) for number in range(201)])
 
 
 @settings(max_examples=40)
@@ -240,7 +243,7 @@ def test_any_readings_get_an_answer(pairs: list[tuple[int, float]]) -> None:
 @given(st.floats(0.01, 50), st.integers(-10, 40))
 def test_neither_the_volts_scale_nor_the_numbers_matter(scale: float, shift: int) -> None:
     made, truth = volume_readings(2.0, clean=27.5, noise=0.003)
-    moved = [VolumeReading(volume=one.volume + shift, voltage_v=one.voltage_v * scale) for one in made]
+    moved = [VolumeReading(volume=reading.volume + shift, voltage_v=reading.voltage_v * scale) for reading in made]
     found = judged(moved)
     assert found.clean_volume == (truth or 0) + shift
     assert found.clean_v_rms == pytest.approx(4 * scale, rel=0.02)
@@ -251,7 +254,7 @@ def test_a_voltage_that_falls_and_then_goes_on_rising_is_no_limiter() -> None:
     slipped = [volts * (0.7 if place >= 7 else 1.0) for place, volts in enumerate(even)]
     held = [volts if place < 7 else even[6] * 0.8 for place, volts in enumerate(even)]
     told = [
-        judged([VolumeReading(volume=20 + place, voltage_v=one) for place, one in enumerate(volts)]).reasons
+        judged([VolumeReading(volume=20 + place, voltage_v=value) for place, value in enumerate(volts)]).reasons
         for volts in (slipped, held)
     ]
     assert ["limiter" in " ".join(reasons) for reasons in told] == [False, True]
@@ -304,7 +307,7 @@ def test_a_bend_or_a_limiter_is_no_wrong_digit() -> None:
 def test_the_highest_number_of_a_limited_source_is_no_wrong_digit() -> None:
     # By hand: a decibel a number up to 26, then a limiter half a decibel lower.
     volts = [10 ** ((number - 26) / 20) * 2 for number in range(18, 27)] + [10 ** (-0.5 / 20) * 2]
-    found = judged([VolumeReading(volume=18 + place, voltage_v=round(one, 3)) for place, one in enumerate(volts)])
+    found = judged([VolumeReading(volume=18 + place, voltage_v=round(value, 3)) for place, value in enumerate(volts)])
     assert (found.odd, found.clean_volume) == (None, 26)
 
 

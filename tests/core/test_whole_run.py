@@ -75,7 +75,7 @@ def test_a_converter_is_trimmed_side_by_side_before_the_gain() -> None:
     readings.append(row_reading(step, "left", 5.0))
     half = progress(CONVERTED, tuple(readings), tuple(marks))
     assert state_of(half, step.key).state is State.OPEN
-    assert next(one for one in half.redo if one.step == "gain.front").waits_for == step.key
+    assert next(redo for redo in half.redo if redo.step == "gain.front").waits_for == step.key
     readings += [row_reading(step, "right", 4.95), row_reading(step, "at-40", 3.5)]
     whole = progress(CONVERTED, tuple(readings), tuple(marks))
     assert state_of(whole, step.key).state is State.DONE
@@ -150,7 +150,7 @@ def test_a_corner_is_spoiled_by_another_corner_and_not_by_another_power() -> Non
 
 def proven(sheet: JobSheet, away: dict[str, float]) -> tuple[Run, Step]:
     """Front's gain set to 15.4 V and every tone of its proof as it should be, but for some, times a factor."""
-    key = next(iter(one for one in steps_of(sheet) if one.startswith("ceiling")))
+    key = next(iter(text for text in steps_of(sheet) if text.startswith("ceiling")))
     readings, marks = climbed(sheet, key)
     gain = step_of(progress(sheet, tuple(readings), tuple(marks)), "gain.front")
     readings.append(reading(gain, 31, 15.4, builds_on=gain.builds_on))
@@ -199,7 +199,7 @@ def test_a_gain_that_is_set_again_spoils_the_proof() -> None:
     readings.append(reading(gain, 31, 14.7, builds_on=gain.builds_on))
     state = state_of(progress(SHEET, tuple(readings), tuple(marks), lambda _version: SHEET), "prove.front")
     assert state.state is State.OUTDATED
-    assert [one.label for one in state.spoiled] == ["volts its gain was set to"]
+    assert [spoiled.label for spoiled in state.spoiled] == ["volts its gain was set to"]
 
 
 def test_a_row_left_as_it_is_with_a_reason_stands() -> None:
@@ -276,10 +276,10 @@ def test_quick_is_one_volume_steps_and_everything_one_for_each_output_and_way() 
     assert [key for key in quick if key.startswith("ceiling")] == ["ceiling.source.line.disc"]
     assert "Not measured, by choice: USB." in quick["ceiling.source.line.disc"].do
     everything = JobSheet(chain=LAYOUTS["front-rear"], choices={"extent": "everything"})
-    steps = [one for key, one in steps_of(everything).items() if key.startswith("ceiling")]
+    steps = [step for key, step in steps_of(everything).items() if key.startswith("ceiling")]
     sides = [(output, side) for output in ("front", "rear") for side in (None, Side.RIGHT)]
     assert [step.point for step in steps] == [
-        OutputPoint(source="source", output=one, side=side) for one, side in sides
+        OutputPoint(source="source", output=text, side=side) for text, side in sides
     ]
     # The other side is held against it if one likes.
     assert [step.optional for step in steps] == [False, True, False, True]
@@ -348,7 +348,7 @@ def test_outputs_of_a_converter_that_have_names_are_trimmed_one_by_one() -> None
             path.model_copy(update={"converter_output": name}) for path, name in zip((front, rear), names, strict=True)
         )
         sheet = CONVERTED.model_copy(update={"chain": CONVERTED.chain.model_copy(update={"paths": paths})})
-        asked = any(one.kind == "converter-outputs" for one in plan(sheet).causes)
+        asked = any(cause.kind == "converter-outputs" for cause in plan(sheet).causes)
         return [step.title for step in steps_of(sheet).values() if step.kind == "converter"], asked
 
     # Nobody has said which: one trim as before, and the question.
@@ -390,7 +390,7 @@ def test_a_tap_that_feeds_a_sub_alone_is_judged_by_bass_and_not_asked_for_the_re
 )
 def test_ohms_offset_and_turn_off_say_what_they_mean(row: str, value: float, told: str) -> None:
     state = looked_at(CONVERTED, at_1000=3.0, **{row: value})
-    meanings = next(one.meanings for one in state.rows if one.row == row)
+    meanings = next(row_state.meanings for row_state in state.rows if row_state.row == row)
     assert (told in meanings[0]) if told else not meanings
 
 

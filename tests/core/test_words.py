@@ -39,7 +39,7 @@ def of_screens() -> Iterator[tuple[str, str]]:
             *(re.sub(r"\$\{[^}]*\}", "…", one) for one in _FILLED.findall(template + code) if " " in one),
             *(one for pattern in (_WORDS, _NAMED) for _, one in pattern.findall(code)),
         ]
-        yield from ((file.name, one) for one in texts)
+        yield from ((file.name, text) for text in texts)
 
 
 def of_sentences() -> Iterator[tuple[str, str]]:

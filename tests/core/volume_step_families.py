@@ -87,7 +87,7 @@ def made(kind: str, seed: int) -> Made:
         meter(wave(gain(number) * 10 ** (dice.normal() * uneven_db / 20), limit)) * (1 + dice.normal() * noise)
         for number in numbers
     ]
-    volts = np.array([max(0.001, float(f"{one:.4g}")) for one in shown])
+    volts = np.array([max(0.001, float(f"{value:.4g}")) for value in shown])
     if kind == "wrong_digit":
         place = int(dice.integers(1, numbers.size - 1))
         digits = list(f"{volts[place]:.2f}")

@@ -17,7 +17,7 @@ from upper_rook.formats.impedance_csv import MOST_POINTS, read_impedance
 )
 def test_hertz_and_ohms_however_they_are_written(text: str) -> None:
     curve = read_impedance(text.encode())
-    assert [(one.frequency_hz, one.ohm) for one in curve] == [(20, 7.1), (40, 5.8), (80, 4.2)]
+    assert [(point.frequency_hz, point.ohm) for point in curve] == [(20, 7.1), (40, 5.8), (80, 4.2)]
 
 
 @pytest.mark.parametrize(
@@ -38,4 +38,4 @@ def test_of_a_long_curve_the_lowest_point_stays() -> None:
     rows = [(20 + number / 10, 3.1 if number == 7777 else 8.0) for number in range(20_000)]
     curve = read_impedance("\n".join(f"{hertz},{ohm}" for hertz, ohm in rows).encode())
     assert len(curve) <= MOST_POINTS
-    assert min(one.ohm for one in curve) == 3.1
+    assert min(point.ohm for point in curve) == 3.1

@@ -181,10 +181,10 @@ def test_what_plan_prints_follows_its_schema() -> None:
         found = plan(read_job(example.read_bytes()))
         document = json.loads(found.model_dump_json())
         jsonschema_rs.validate(plan_schema(), document)
-        keys = [one["key"] for one in document["causes"]]
+        keys = [cause["key"] for cause in document["causes"]]
         assert len(set(keys)) == len(keys)
-        paths = {one["path"] for one in document["paths"]}
-        assert all(set(one["paths"]) <= paths for one in document["causes"])
+        paths = {path["path"] for path in document["paths"]}
+        assert all(set(cause["paths"]) <= paths for cause in document["causes"])
 
 
 @pytest.mark.parametrize("schema", [job_schema(), plan_schema()], ids=["job", "plan"])

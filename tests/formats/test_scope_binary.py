@@ -58,4 +58,4 @@ def test_a_broken_binary_file_is_refused_or_read_and_never_a_fault() -> None:
         for place in dice.integers(4, min(300, len(broken)), size=turn):
             broken[place] = dice.integers(0, 256)
         with suppress(BadInput):
-            assert all(one.volts.size and one.rate_hz > 0 for one in read(bytes(broken)))
+            assert all(trace.volts.size and trace.rate_hz > 0 for trace in read(bytes(broken)))

@@ -135,8 +135,8 @@ def test_a_gap_is_told_wherever_it_is(place: int) -> None:
 
 def test_a_setting_above_a_heading_hides_no_channel() -> None:
     head = "Sampling Frequency (Hz)=,100000,\nInverted =,NO,NO\nTime (s),Voltage (V),Voltage (V)\n"
-    one, other = read(table(lambda n, t, v: f"{t:.6f},{v:.5f},{2 * v:.5f}", head))
-    assert (one.name, other.name) == ("Voltage 1", "Voltage 2")
+    trace, other = read(table(lambda n, t, v: f"{t:.6f},{v:.5f},{2 * v:.5f}", head))
+    assert (trace.name, other.name) == ("Voltage 1", "Voltage 2")
     assert other.volts == pytest.approx(2 * np.array(VOLTS), abs=1e-4)
 
 

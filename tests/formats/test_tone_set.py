@@ -32,19 +32,19 @@ def test_pink_noise_has_the_same_power_in_every_octave_and_loops() -> None:
 
 def test_every_tone_of_the_run_is_there_once_and_numbered() -> None:
     tones = tone_set(STEPS)
-    assert [one.number for one in tones] == list(range(1, len(tones) + 1))
+    assert [tone.number for tone in tones] == list(range(1, len(tones) + 1))
     played = {
         wants.tone
         for step in STEPS
         for wants in (step.wants, *(row.wants for row in step.rows))
         if wants is not None and wants.tone is not None
     }
-    swept = [one for one in tones if one.tone.swept]
-    assert {one.tone for one in tones} - {one.tone for one in swept} == played
+    swept = [tone for tone in tones if tone.tone.swept]
+    assert {tone.tone for tone in tones} - {numbered.tone for numbered in swept} == played
     # A recorded sweep answers the proofs.
-    assert all(title.startswith("Prove it") for one in swept for title in one.steps)
+    assert all(title.startswith("Prove it") for numbered in swept for title in numbered.steps)
     assert swept
-    assert all(one.steps for one in tones)
+    assert all(tone.steps for tone in tones)
     assert tone_set(()) == ()
 
 
@@ -68,7 +68,7 @@ def test_the_archive_holds_what_its_list_says() -> None:
         names = archive.namelist()
         assert names == sorted(names) == [name for name, _ in tone_files(tones, 1.0)]
         told = archive.read(LIST).decode()
-        assert all(one.tone.label in told and one.steps[0] in told for one in tones)
+        assert all(tone.tone.label in told and tone.steps[0] in told for tone in tones)
         for name in names[1:]:
             samples, rate = soundfile.read(io.BytesIO(archive.read(name)))
             assert (rate, samples.shape[1]) == (48_000, 2)

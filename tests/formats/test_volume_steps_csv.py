@@ -27,8 +27,10 @@ WRITTEN = {
 @pytest.mark.parametrize("name", WRITTEN)
 def test_one_volume_steps_in_many_hands(name: str) -> None:
     found = read_volume_steps(WRITTEN[name].encode())
-    assert [(one.volume, one.voltage_v) for one in found] == [(number, pytest.approx(volts)) for number, volts in PAIRS]
-    assert all(one.average_v is None for one in found)
+    assert [(reading.volume, reading.voltage_v) for reading in found] == [
+        (number, pytest.approx(volts)) for number, volts in PAIRS
+    ]
+    assert all(reading.average_v is None for reading in found)
 
 
 @pytest.mark.parametrize("text", ["volume,voltage_v,average_v\n20,1.41,1.43\n", "20;1,41;1,43\n", "20,1,41,1,43"])
@@ -72,4 +74,4 @@ def test_anything_is_read_or_refused(data: bytes) -> None:
         found = read_volume_steps(data)
     except BadInput:
         return
-    assert all(0 <= one.volume <= 500 and one.voltage_v > 0 for one in found)
+    assert all(0 <= reading.volume <= 500 and reading.voltage_v > 0 for reading in found)

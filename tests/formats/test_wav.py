@@ -32,8 +32,8 @@ def test_every_width_means_the_same_volts(subtype: str, container: str) -> None:
 
 
 def test_channels_are_named() -> None:
-    assert [one.name for one in read_capture(io.BytesIO(wav("PCM_16", 2)))] == ["left", "right"]
-    assert [one.name for one in read_capture(io.BytesIO(wav("PCM_16", 3)))] == ["CH1", "CH2", "CH3"]
+    assert [trace.name for trace in read_capture(io.BytesIO(wav("PCM_16", 2)))] == ["left", "right"]
+    assert [trace.name for trace in read_capture(io.BytesIO(wav("PCM_16", 3)))] == ["CH1", "CH2", "CH3"]
 
 
 @pytest.mark.parametrize(

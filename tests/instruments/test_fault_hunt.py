@@ -12,7 +12,7 @@ from upper_rook.instruments.fault_hunt import SHOWS_AT, applies, hunt
 from upper_rook.instruments.simulated import FAULT_WORDS, Fault
 
 ROOT = Path(__file__).parents[2]
-FILTERED, CONVERTED = (JobSheet(chain=LAYOUTS[one]) for one in ("front-rear-sub", "converter"))
+FILTERED, CONVERTED = (JobSheet(chain=LAYOUTS[text]) for text in ("front-rear-sub", "converter"))
 
 
 @pytest.mark.parametrize(
@@ -32,7 +32,7 @@ FILTERED, CONVERTED = (JobSheet(chain=LAYOUTS[one]) for one in ("front-rear-sub"
 def test_a_fault_is_told_in_the_words_that_name_it(fault: Fault, told: str) -> None:
     found = hunt(FILTERED, fault, 2)
     assert found.found
-    assert any(told in one for one in found.told)
+    assert any(told in text for text in found.told)
 
 
 def test_clipping_shows_to_a_meter_alone() -> None:
@@ -49,7 +49,7 @@ def test_a_converter_has_faults_of_its_own(fault: Fault) -> None:
 
 def test_every_fault_has_its_words_and_a_step_where_it_shows() -> None:
     assert set(FAULT_WORDS) == set(SHOWS_AT) == set(Fault)
-    assert all(isinstance(one, StepKind) for kinds in SHOWS_AT.values() for one in kinds)
+    assert all(isinstance(kind, StepKind) for kinds in SHOWS_AT.values() for kind in kinds)
 
 
 def test_the_command_switches_faults_on_and_names_them() -> None:

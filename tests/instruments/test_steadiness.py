@@ -28,9 +28,9 @@ def test_it_needs_its_time_after_every_change_and_its_own_noise_is_none() -> Non
 def test_a_value_that_goes_on_moving_is_never_steady(volts: list[float]) -> None:
     watch, at = Steadiness(settles_s=1.0), 0.0
     last = None
-    for one in volts:
+    for value in volts:
         at += 0.9
-        steady = watch.is_steady(sample(one), at)
-        if last is None or abs(one - last) > 0.006 * max(one, last):
+        steady = watch.is_steady(sample(value), at)
+        if last is None or abs(value - last) > 0.006 * max(value, last):
             assert not steady
-            last = one
+            last = value

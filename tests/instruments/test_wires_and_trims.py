@@ -44,8 +44,8 @@ def test_a_trim_moves_the_clean_number_by_its_decibels(seed: int) -> None:
     person = AutoOperator(sheet, seed, scope=True)
     step = next(step for step in person.run().steps if step.key == trims_key("source"))
     person._do(step)  # as above
-    numbers = {one.circumstances.row: one.volume for one in person.readings}
-    volts = {one.circumstances.row: one.value for one in person.readings}
+    numbers = {reading.circumstances.row: reading.volume for reading in person.readings}
+    volts = {reading.circumstances.row: reading.value for reading in person.readings}
     rows = ("trim-down-6", "trim-down-3", "trim-up-3", "trim-up-6")
     own = [numbers[row] or 0 for row in rows]
     # A number is 0.9 to 1.2 dB: 12 dB of trim are 9 to 14 numbers, unless the scale ends before.

@@ -20,10 +20,10 @@ def planned(written: dict[str, object]) -> Plan:
 def kinds(found: Plan, *severities: str) -> set[str]:
     """The kinds of everything told, consequences included."""
     return {
-        one.kind
+        finding.kind
         for cause in found.causes
-        for one in (cause, *cause.consequences)
-        if not severities or one.severity in severities
+        for finding in (cause, *cause.consequences)
+        if not severities or finding.severity in severities
     }
 
 
@@ -84,7 +84,7 @@ def test_a_healthy_system_is_quiet(name: str) -> None:
     """No stop, no risk, and every proposal settled: nothing is to be done about it (common practice, no source)."""
     found = planned(faulty(name))
     assert not kinds(found, "stop", "risk")
-    assert all(one.settled for one in found.crossovers.proposals)
+    assert all(proposal.settled for proposal in found.crossovers.proposals)
 
 
 def test_a_sub_level_raised_gives_no_more_than_its_output_does() -> None:
@@ -267,7 +267,7 @@ def test_two_subs_of_which_one_is_inverted() -> None:
         chain[kind].append(part | changed)
     found = planned(made)
     assert (found.causes[0].kind, found.causes[0].paths) == ("cancel-beside", ("sub", "two"))
-    proposal = next(one for one in found.crossovers.proposals if not one.settled)
+    proposal = next(proposal for proposal in found.crossovers.proposals if not proposal.settled)
     assert "polarity" in proposal.words
 
 

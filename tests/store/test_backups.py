@@ -86,7 +86,7 @@ def test_a_backup_can_be_read_without_the_app(shop: str, file: Path) -> None:
         ids = [str(job) for job in job_ids(connection)]
         rows = job_rows(connection, job_ids(connection)[0])
     with zipfile.ZipFile(file) as archive:
-        assert {name for name in archive.namelist() if name.startswith("jobs/")} == {f"jobs/{one}.json" for one in ids}
+        assert {name for name in archive.namelist() if name.startswith("jobs/")} == {f"jobs/{job}.json" for job in ids}
         assert archive.read(f"jobs/{ids[0]}.json").decode() == rows
         manifest = json.loads(archive.read("manifest.json"))
     assert manifest["jobs"] == len(ids)
@@ -290,10 +290,10 @@ def test_what_a_killed_process_left_is_swept_and_nothing_else(tmp_path: Path) ->
         (tmp_path / name / "database.dump").write_text("a dump", "utf-8")
     for name in files:
         (tmp_path / name).write_text("a file", "utf-8")
-    for one in tmp_path.iterdir():
-        os.utime(one, (old, old))
+    for path in tmp_path.iterdir():
+        os.utime(path, (old, old))
     sweep(tmp_path)
-    assert {one.name for one in tmp_path.iterdir()} == {name for name, stays in (files | folders).items() if stays}
+    assert {path.name for path in tmp_path.iterdir()} == {name for name, stays in (files | folders).items() if stays}
 
 
 _MORE_PARTS = """
@@ -377,7 +377,7 @@ def test_a_backup_opens_no_door_and_where_people_sign_in_the_owner_agrees(sheet:
         engine = make_engine(url)
         with Session(engine) as session:
             # The trail was there before and goes on.
-            acts = [(one.by, one.act) for one in trail.read(session)]
+            acts = [(entry.by, entry.act) for entry in trail.read(session)]
             assert acts[0] == ("Mara", "put a backup in place")
             assert ("Mara", "came in") in acts
         engine.dispose()

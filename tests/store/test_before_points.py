@@ -55,7 +55,7 @@ def test_every_state_reading_mark_and_capture_is_as_it_was(migrated: Session, na
     view = runs.run_view(migrated, job_id)
     chain = before["file"]["chain"]
     was = {present_step(step, chain): State(state) for step, state in before["states"].items()}
-    now = {one.step: one.state for one in view.run.states}
+    now = {state.step: state.state for state in view.run.states}
     assert {step: now[step] for step in was} == was
     # Nobody has worked the steps that have come since.
     assert {state for step, state in now.items() if step not in was} <= {State.OPEN}
@@ -76,14 +76,14 @@ def test_every_state_reading_mark_and_capture_is_as_it_was(migrated: Session, na
         }
         for reading in view.readings
     ]
-    assert told == [one | {"step": present_step(one["step"], chain)} for one in before["readings"]]
+    assert told == [reading | {"step": present_step(reading["step"], chain)} for reading in before["readings"]]
     marks = [mark.model_dump(mode="json", exclude={"device", "sequence", "arrival"}) for mark in view.marks]
-    assert marks == [one | {"step": present_step(one["step"], chain)} for one in before["marks"]]
-    clean_maxima = [one.clean_maximum for one in view.run.states if one.clean_maximum]
-    assert [(one.volume, one.voltage_v, one.basis) for one in clean_maxima] == [
+    assert marks == [mark | {"step": present_step(mark["step"], chain)} for mark in before["marks"]]
+    clean_maxima = [state.clean_maximum for state in view.run.states if state.clean_maximum]
+    assert [(clean_maximum.volume, clean_maximum.voltage_v, clean_maximum.basis) for clean_maximum in clean_maxima] == [
         (one["volume"], one["voltage_v"], one["basis"]) for one in (before["ceiling"],) if one
     ]
-    kept = [one.model_dump(mode="json") for one in captures.list_captures(migrated, job_id)]
+    kept = [list_capture.model_dump(mode="json") for list_capture in captures.list_captures(migrated, job_id)]
     assert [{name: one[name] for name in told} for one, told in zip(kept, before["captures"], strict=True)] == before[
         "captures"
     ]
@@ -100,8 +100,8 @@ def test_a_job_file_is_unchanged(migrated: Session, name: str) -> None:
     assert after["format"] == FORMAT
     moved = copy.deepcopy(before | {"format": FORMAT})
     stands = {path["amplifier"]: path.pop("routing", None) for path in moved["chain"]["paths"]}
-    for one in moved["chain"]["amplifiers"]:
-        one["routing"] = stands.get(one["id"])
+    for amplifier in moved["chain"]["amplifiers"]:
+        amplifier["routing"] = stands.get(amplifier["id"])
     assert _held(moved, after)
     assert jobs.get_job(migrated, UUID(NAMES[name])).sheet == read_job(json.dumps(before).encode())
 

@@ -43,9 +43,9 @@ def job(session: Session, sheet: JobSheet) -> UUID:
         return jobs.create_job(session, uuid4(), sheet).id
 
 
-def keep(session: Session, job: UUID, one: Capture, data: bytes) -> Capture:
+def keep(session: Session, job: UUID, other: Capture, data: bytes) -> Capture:
     with transaction(session):
-        return captures.add_capture(session, job, one, digest(data), io.BytesIO(data))
+        return captures.add_capture(session, job, other, digest(data), io.BytesIO(data))
 
 
 @pytest.mark.parametrize("size", [0, 1, captures.PART_BYTES - 1, captures.PART_BYTES, 2 * captures.PART_BYTES + 7])
@@ -61,7 +61,7 @@ def test_the_list_is_newest_first_and_without_the_weight(session: Session, job: 
     first, second = capture("first.csv"), capture("second.csv")
     keep(session, job, first, b"1")
     keep(session, job, second, b"2")
-    assert [one.name for one in captures.list_captures(session, job)] == ["second.csv", "first.csv"]
+    assert [list_capture.name for list_capture in captures.list_captures(session, job)] == ["second.csv", "first.csv"]
     assert not hasattr(captures.list_captures(session, job)[0], "examination")
 
 
@@ -72,7 +72,7 @@ def test_the_list_tells_the_same_file_and_the_worst_of_its_channels(session: Ses
         one = capture(name)
         keep(session, job, one.model_copy(update={"examination": came_to}), data)
     listed = captures.list_captures(session, job)
-    assert [(one.name, one.verdict, one.same_as) for one in listed] == [
+    assert [(listed_capture.name, listed_capture.verdict, listed_capture.same_as) for listed_capture in listed] == [
         ("c.csv", "clean", "a.csv"),
         ("b.csv", "clipped", None),
         ("a.csv", "clean", None),

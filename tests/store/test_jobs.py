@@ -23,7 +23,11 @@ def test_every_edit_is_a_version_with_who_and_what(session: Session, sheet: JobS
     newest = save_sheet(session, job.id, 2, noted(sheet, "second"), "Wren")
     assert newest.version == 3
     told = history(session, job.id)
-    assert [(one.version, one.by) for one in told] == [(3, "Wren"), (2, "Dunlin"), (1, "Wren")]
+    assert [(sheet_version.version, sheet_version.by) for sheet_version in told] == [
+        (3, "Wren"),
+        (2, "Dunlin"),
+        (1, "Wren"),
+    ]
     assert [(change.place, change.was, change.now) for change in told[0].changes] == [("note", "first", "second")]
     assert get_sheet(session, job.id, 2).note == "first"
 

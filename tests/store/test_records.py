@@ -65,7 +65,7 @@ def test_striking_keeps_the_record_and_its_first_reason(session: Session, sheet:
     add_reading(session, job_id, taken)
     strike(session, job_id, taken.id, "wrong pair")
     strike(session, job_id, taken.id, "again")
-    assert [one.struck for one in records_of(session, job_id).readings] == ["wrong pair"]
+    assert [reading.struck for reading in records_of(session, job_id).readings] == ["wrong pair"]
     # Sent once more by a device that had not heard: still the struck one.
     assert add_reading(session, job_id, taken).struck == "wrong pair"
 
@@ -91,7 +91,7 @@ def test_what_comes_later_is_newer_whatever_a_clock_says(session: Session, sheet
     for volts, year in ((1.5, 2099), (1.6, 1999)):
         taken = reading(step, 20, volts).model_copy(update={"taken_at": datetime(year, 1, 1, tzinfo=UTC)})
         add_reading(session, job_id, taken)
-    assert [one.value for one in records_of(session, job_id).readings] == [1.5, 1.6]
+    assert [reading.value for reading in records_of(session, job_id).readings] == [1.5, 1.6]
     assert latest_by_volume(list(records_of(session, job_id).readings))[20].value == 1.6
 
 
@@ -115,7 +115,7 @@ def test_what_one_device_sent_out_of_order_stands_in_its_own_sequence(
     session.expire_all()
     kept = records_of(session, job_id)
     # The tablet's own places are dealt out in its sequence; the phone keeps its place between them.
-    assert [one.value for one in kept.readings] == [1.0, 9.0, 3.0, 4.0]
+    assert [reading.value for reading in kept.readings] == [1.0, 9.0, 3.0, 4.0]
     (own,) = kept.marks
     assert own.arrival == placed.arrival
     before, after, *_ = kept.readings
@@ -129,7 +129,7 @@ def test_what_was_struck_out_can_be_put_back_at_its_own_place(session: Session, 
     assert put_back(session, job_id, first.id).struck is None
     put_back(session, job_id, first.id)
     session.expire_all()
-    assert [one.id for one in records_of(session, job_id).readings] == [first.id, second.id]
+    assert [reading.id for reading in records_of(session, job_id).readings] == [first.id, second.id]
     with pytest.raises(NotFound):
         put_back(session, job_id, uuid4())
 
@@ -170,15 +170,15 @@ def test_what_is_known_is_brought_up_to_what_is_there(session: Session, sheet: J
     late = take(4.0, 4)
     session.execute(text("update reading set arrival = 0 where id = :id"), {"id": late})
     known_is_all()
-    assert [one.value for one in known.readings] == [4.0, 1.0, 2.0, 3.0]
+    assert [reading.value for reading in known.readings] == [4.0, 1.0, 2.0, 3.0]
 
 
 def test_readings_of_one_device_that_arrive_at_once_keep_its_sequence(engine: Engine, sheet: JobSheet) -> None:
     step, dice = steps_of(sheet)["ceiling.source.line"], Random(4)
 
-    def send(job_id: UUID, one: Reading) -> None:
+    def send(job_id: UUID, other: Reading) -> None:
         with Session(engine) as own, transaction(own):
-            add_reading(own, job_id, one)
+            add_reading(own, job_id, other)
 
     for _ in range(8):
         with Session(engine) as own, transaction(own):
@@ -192,4 +192,4 @@ def test_readings_of_one_device_that_arrive_at_once_keep_its_sequence(engine: En
         with ThreadPoolExecutor(20) as pool:
             list(pool.map(lambda one, job=job_id: send(job, one), taken))
         with Session(engine) as own:
-            assert [one.sequence for one in records_of(own, job_id).readings] == list(range(1, 21))
+            assert [reading.sequence for reading in records_of(own, job_id).readings] == list(range(1, 21))

@@ -78,7 +78,7 @@ NEVER_ALONE = {"0002", "0005", "0006", "0010"}
 
 
 def test_every_schema_before_the_present_one_is_kept() -> None:
-    every = sorted(one.revision for one in ScriptDirectory.from_config(migration_config("")).walk_revisions())
+    every = sorted(script.revision for script in ScriptDirectory.from_config(migration_config("")).walk_revisions())
     kept = {path.name[:4] for path in SCHEMAS.glob("*.sql.xz")}
     assert set(every[:-1]) - NEVER_ALONE <= kept, "run scripts/keep_schema.py at the version before the migration"
 

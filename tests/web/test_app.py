@@ -74,12 +74,12 @@ def test_the_front_ends_quantities_are_the_cores() -> None:
     theirs = json.loads((ROOT / "frontend" / "src" / "support" / "quantities.json").read_text("utf-8"))
     ours = {
         kind: {
-            "unit": one.unit,
-            "spellings": list(one.spellings),
-            "lowest": one.lowest,
-            "highest": one.highest,
+            "unit": quantity.unit,
+            "spellings": list(quantity.spellings),
+            "lowest": quantity.lowest,
+            "highest": quantity.highest,
         }
-        for kind, one in QUANTITIES.items()
+        for kind, quantity in QUANTITIES.items()
     }
     assert theirs == ours
 
@@ -142,7 +142,7 @@ def test_a_log_has_times_and_no_statements(tmp_path: Path) -> None:
     except OperationalError as error:
         log.error("fault abc", exc_info=error)
     finally:
-        for handler in [one for one in log.handlers if getattr(one, "baseFilename", "") == str(file)]:
+        for handler in [handler for handler in log.handlers if getattr(handler, "baseFilename", "") == str(file)]:
             for name in ("upper_rook", "uvicorn.error"):
                 logging.getLogger(name).removeHandler(handler)
             handler.close()

@@ -128,10 +128,12 @@ def test_a_job_taken_in_where_it_is_already_becomes_another(client: TestClient, 
     assert client.get("/api/jobs").json()["total"] == total + 1
     before, after = everything(client, worked["id"]), everything(client, new_id)
     assert after["files"] == before["files"]
-    assert [one["value"] for one in after["run"]["readings"]] == [one["value"] for one in before["run"]["readings"]]
-    states = [[one["state"] for one in told["run"]["run"]["states"]] for told in (before, after)]
+    assert [reading["value"] for reading in after["run"]["readings"]] == [
+        reading["value"] for reading in before["run"]["readings"]
+    ]
+    states = [[state["state"] for state in told["run"]["run"]["states"]] for told in (before, after)]
     assert states[0] == states[1]
-    attached = [one["reading_id"] for one in after["captures"]]
+    attached = [capture["reading_id"] for capture in after["captures"]]
     assert attached == [after["run"]["readings"][1]["id"]]
     assert client.get(f"/api/jobs/{worked['id']}").json()["version"] == worked["version"]
 
@@ -288,7 +290,7 @@ def test_an_archive_that_unpacks_to_far_more_is_refused_while_others_work(client
     began = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
     with ThreadPoolExecutor(4) as pool:
         answers = list(pool.map(lambda _: put_in(client, many.getvalue()), range(4)))
-    assert {(one.status_code, one.json()["detail"]) for one in answers} == {
+    assert {(answer.status_code, answer.json()["detail"]) for answer in answers} == {
         (422, "This job archive is too large to be read.")
     }
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - began < 100_000

@@ -47,7 +47,7 @@ def test_nothing_of_the_workshop_is_told_at_the_door(shut: TestClient) -> None:
     assert asked > 60
     assert stranger.get("/api/doors").json() == NOBODY | {"locked": True}
     told = stranger.get("/api/health").json()
-    assert [told[one] for one in ("version", "disk_free", "judging", "warning")] == [None, None, None, ""]
+    assert [told[text] for text in ("version", "disk_free", "judging", "warning")] == [None, None, None, ""]
     assert shut.get("/api/health").json()["version"]
     # The page itself holds nothing.
     assert stranger.get("/jobs").status_code in (200, 503)
@@ -416,11 +416,11 @@ def test_two_requests_at_once_leave_one_session(shut: TestClient) -> None:
     key = aged(shut, "Brage", renewed_at=timedelta(hours=13))
     engine = make_engine(str(shut.app.state.settings.database_url))  # type: ignore[attr-defined]
     try:
-        with Session(engine) as one, Session(engine) as other:
-            token = one.execute(text("select token from signed_in where id = :id"), {"id": key}).scalar_one()
+        with Session(engine) as session, Session(engine) as other:
+            token = session.execute(text("select token from signed_in where id = :id"), {"id": key}).scalar_one()
             other.execute(text("select 1"))
-            assert sign_ins.renew(one, key, token, b"one")
-            one.commit()
+            assert sign_ins.renew(session, key, token, b"one")
+            session.commit()
             assert not sign_ins.renew(other, key, token, b"other")
     finally:
         engine.dispose()
@@ -560,13 +560,13 @@ def test_what_somebody_brings_in_strikes_out_or_renames_stands_in_the_trail(shut
     assert answer.status_code == 201, answer.text
     assert browser.post(f"/api/jobs/{brought}/records/{record}/strike", json={"reason": "a slip"}).status_code == 200
     assert browser.post(f"/api/jobs/{brought}/records/{record}/put-back").status_code == 200
-    acts = [(one["act"], record in one["what"]) for one in shut.get("/api/people/trail").json()["acts"][:3]]
+    acts = [(act["act"], record in act["what"]) for act in shut.get("/api/people/trail").json()["acts"][:3]]
     assert acts == [
         ("had a record count again", True),
         ("struck a record out", True),
         ("brought a job in from a file", False),
     ]
-    assert {one["by"] for one in shut.get("/api/people/trail").json()["acts"][:3]} == {"Forge"}
+    assert {act["by"] for act in shut.get("/api/people/trail").json()["acts"][:3]} == {"Forge"}
 
 
 def test_the_owner_is_told_of_each_new_way_in_until_it_was_seen(shut: TestClient) -> None:

@@ -185,6 +185,6 @@ def test_a_recorded_sweep_gives_the_readings_of_a_proof_once(
     assert next(one for one in taken if one["circumstances"]["row"] == "at-1000")["value"] == pytest.approx(15.4, 0.02)
     assert client.post(f"{base}/captures/{kept['id']}/readings", json=used).json() == taken
     run = client.get(f"{base}/run").json()["run"]
-    assert next(one for one in run["states"] if one["step"] == "prove.front")["state"] == "done"
+    assert next(state for state in run["states"] if state["step"] == "prove.front")["state"] == "done"
     wrong = client.post(f"{base}/captures/{kept['id']}/readings", json=used | {"step": "gain.front"})
     assert "isn’t answered by a recording" in wrong.json()["detail"]

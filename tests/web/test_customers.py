@@ -84,18 +84,18 @@ def test_what_is_due_is_listed_in_order_and_as_a_calendar_without_names() -> Non
             "Kombi Dunlin",
             "Kombi Gannet",
         ]
-        listed = {one["vehicle"]: one["due_on"] for one in client.get("/api/jobs").json()["jobs"]}
+        listed = {job["vehicle"]: job["due_on"] for job in client.get("/api/jobs").json()["jobs"]}
         assert listed == days
         answer = client.get("/api/due.ics")
         assert answer.headers["content-type"] == "text/calendar; charset=utf-8"
         assert "Ada" not in answer.text
         events = icalendar.Calendar.from_ical(answer.content).walk("VEVENT")
-        assert [(str(one["summary"]), one["dtstart"].dt) for one in events] == [
+        assert [(str(event["summary"]), event["dtstart"].dt) for event in events] == [
             ("Due: Van Petrel", date(2026, 12, 4)),
             ("Due: Kombi Dunlin", date(2026, 12, 5)),
             ("Due: Kombi Gannet", date(2026, 12, 9)),
         ]
-        assert {one["dtend"].dt - one["dtstart"].dt for one in events} == {timedelta(days=1)}
+        assert {event["dtend"].dt - event["dtstart"].dt for event in events} == {timedelta(days=1)}
         # Once it has left, and where it is put away, nothing is due.
         left = ADA | {"stays": [{"due_on": "2026-12-04", "left_on": "2026-12-03"}]}
         keep(client, jobs["Van Petrel"], left, 1)

@@ -78,7 +78,7 @@ def test_the_methods_are_offered_with_what_they_cost(client: TestClient) -> None
         "depth",
         "crossing",
         "blend",
-    } == {one["field"] for one in questions}
+    } == {question["field"] for question in questions}
     sheet = client.post("/api/jobs", json={"id": str(uuid4())}).json()["sheet"]
     for question in questions:
         values = [option["value"] for option in question["options"]]

@@ -43,7 +43,7 @@ def measured(client: TestClient, layout: str, vehicle: str) -> Body:
     """A job whose source has a clean maximum."""
     job = client.post("/api/jobs", json={"id": str(uuid4()), "vehicle": vehicle, "layout": layout}).json()
     steps = client.get(f"/api/jobs/{job['id']}/run").json()["run"]["steps"]
-    step = next(one for one in steps if one["kind"] == "volume_steps")
+    step = next(step for step in steps if step["kind"] == "volume_steps")
     common = {"step": step["key"], "sheet_version": 1, "taken_at": "2026-05-03T09:05:00Z", "by": "Wren"}
     off = common | {"step": "safe", "item": "speakers-off", "answer": "done"}
     read = {"value": 3.9, "seen": "clean", "evidence": "eye", "instrument": "true-rms"}
@@ -182,7 +182,9 @@ def test_a_page_can_name_nothing_outside_itself(tmp_path: Path) -> None:
 
 def gain_read(client: TestClient, job: Body) -> None:
     """The first gain of a measured job, read at its target."""
-    step = next(one for one in client.get(f"/api/jobs/{job['id']}/run").json()["run"]["steps"] if one["kind"] == "gain")
+    step = next(
+        step for step in client.get(f"/api/jobs/{job['id']}/run").json()["run"]["steps"] if step["kind"] == "gain"
+    )
     body = {
         "id": str(uuid4()),
         "step": step["key"],
@@ -208,7 +210,7 @@ def test_labels_lie_where_the_packet_says_and_begin_where_the_sheet_was_left(cli
         client.get(f"/api/jobs/{job['id']}/labels.svg", params=query).text
     )
     assert (drawing.get("width"), drawing.get("height")) == ("210.0mm", "297.0mm")
-    texts = [(float(one.get("x", 0)), float(one.get("y", 0)), one.text or "") for one in drawing]
+    texts = [(float(element.get("x", 0)), float(element.get("y", 0)), element.text or "") for element in drawing]
     number, gain = texts[:3], texts[3:6]
     # The second label of the first row, then the first of the second, each within its own edges.
     assert all(110 <= x <= 200 and 15 <= y <= 65 for x, y, _ in number)

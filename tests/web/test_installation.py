@@ -34,13 +34,13 @@ def test_readings_come_by_page_and_the_run_carries_only_the_newest(
         assert client.post(f"{place}/readings", json=a_reading(volts=round(1 + number / 100, 2))).status_code == 201
     view = client.get(f"{place}/run").json()
     assert view["taken"] == 45
-    assert [one["value"] for one in view["readings"]] == [round(1 + number / 100, 2) for number in range(5, 45)]
+    assert [reading["value"] for reading in view["readings"]] == [round(1 + number / 100, 2) for number in range(5, 45)]
     found: list[float] = []
     page: dict[str, Any] = {"before": None}
     while True:
         more = {"before": page["before"]} if page["before"] else {}
         page = client.get(f"{place}/readings", params={"limit": 20} | more).json()
-        found += [one["value"] for one in page["readings"]]
+        found += [reading["value"] for reading in page["readings"]]
         if page["before"] is None:
             break
     assert found == [round(1 + number / 100, 2) for number in reversed(range(45))]

@@ -39,7 +39,7 @@ def test_a_version_is_looked_at_and_gone_back_to(client: TestClient, job: Body) 
     place = f"/api/jobs/{job['id']}/history"
     kept = client.get(f"{place}/2").json()
     assert (kept["version"], kept["sheet"]["note"]) == (2, "first")
-    assert [(one["was"], one["now"]) for one in kept["differs"]] == [("second", "first")]
+    assert [(differ["was"], differ["now"]) for differ in kept["differs"]] == [("second", "first")]
     back = client.put(f"/api/jobs/{job['id']}/sheet", json={"base_version": 3, "sheet": kept["sheet"], "by": "Ada"})
     assert (back.json()["version"], back.json()["sheet"]["note"]) == (4, "first")
     assert client.get(f"{place}/9").status_code == 404
@@ -63,7 +63,7 @@ def test_a_job_with_an_unplanned_path_is_never_finished(client: TestClient, job:
         mark = {"id": str(uuid4()), "step": step["key"], "skipped": True, "note": "later", "sheet_version": version}
         taken = mark | {"taken_at": "2026-05-01T09:00:00Z"}
         assert client.post(f"/api/jobs/{job['id']}/marks", json=taken).status_code == 201
-    summary = next(one for one in client.get("/api/jobs").json()["jobs"] if one["id"] == job["id"])["summary"]
+    summary = next(other for other in client.get("/api/jobs").json()["jobs"] if other["id"] == job["id"])["summary"]
     assert set(summary["states"]) == {"skipped"}
     assert (summary["stands"], summary["current"]) == ("open", "Fill in Front")
 
@@ -117,8 +117,8 @@ def test_the_list_comes_by_page_and_says_what_it_cannot_do(client: TestClient) -
     for number in range(3):
         client.post("/api/jobs", json={"id": str(uuid4()), "vehicle": f"Paged {number}"})
     first = client.get("/api/jobs", params={"search": "paged", "limit": 2}).json()
-    assert (first["total"], [one["vehicle"] for one in first["jobs"]]) == (3, ["Paged 2", "Paged 1"])
+    assert (first["total"], [job["vehicle"] for job in first["jobs"]]) == (3, ["Paged 2", "Paged 1"])
     rest = client.get("/api/jobs", params={"search": "paged", "limit": 2, "after": first["after"]}).json()
-    assert ([one["vehicle"] for one in rest["jobs"]], rest["after"]) == (["Paged 0"], None)
+    assert ([job["vehicle"] for job in rest["jobs"]], rest["after"]) == (["Paged 0"], None)
     for bad in ({"after": "x"}, {"limit": 0}, {"stands": "lost"}, {"shelf": "attic"}, {"search": "x" * 201}):
         assert client.get("/api/jobs", params=bad).status_code == 422

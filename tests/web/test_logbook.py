@@ -73,7 +73,7 @@ def test_a_day_of_two_people_is_counted() -> None:
             {"name": "Wren", "jobs": 1, "readings": 3, "answers": 1, "signed": 0},
             {"name": "Ada", "jobs": 1, "readings": 1, "answers": 1, "signed": 0},
         ]
-        steps = {one["family"]: one for one in told["steps"]}
+        steps = {step["family"]: step for step in told["steps"]}
         assert steps["ceiling"] == {
             "family": "ceiling",
             "name": "Clean maximum",
@@ -95,7 +95,7 @@ def test_a_day_of_two_people_is_counted() -> None:
         (row, *_) = csv.DictReader(io.StringIO(at.get("/api/logbook/people.csv", params=DAY).text))
         assert row == {"name": "Wren", "jobs": "1", "readings": "3", "answers": "1", "signed": "0"}
         rows = list(csv.DictReader(io.StringIO(at.get("/api/logbook/steps.csv", params=DAY).text)))
-        assert {one["family"]: one["done"] for one in rows} == {"ceiling": "2", "safe": "1", "supply": "0"}
+        assert {row["family"]: row["done"] for row in rows} == {"ceiling": "2", "safe": "1", "supply": "0"}
         # Who only signed is there as well, on the day of that.
         people = at.get("/api/logbook", params={"since": today, "until": today}).json()["people"]
         assert people == [{"name": "Kit", "jobs": 0, "readings": 0, "answers": 0, "signed": 1}]

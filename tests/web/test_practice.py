@@ -19,7 +19,7 @@ def begun(client: TestClient, **more: object) -> Body:
 
 
 def listed(client: TestClient, **asked: object) -> set[str]:
-    return {one["id"] for one in client.get("/api/jobs", params=asked).json()["jobs"]}  # type: ignore[arg-type]
+    return {job["id"] for job in client.get("/api/jobs", params=asked).json()["jobs"]}  # type: ignore[arg-type]
 
 
 def test_practice_is_listed_apart_and_stays_what_it_is(client: TestClient) -> None:

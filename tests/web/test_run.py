@@ -13,11 +13,11 @@ Make = Callable[..., Body]
 
 
 def states(view: Body) -> dict[str, str]:
-    return {one["step"]: one["state"] for one in view["run"]["states"]}
+    return {state["step"]: state["state"] for state in view["run"]["states"]}
 
 
 def volume_steps_of(view: Body) -> Body:
-    return next(one["volume_steps"] for one in view["run"]["states"] if one["volume_steps"])
+    return next(state["volume_steps"] for state in view["run"]["states"] if state["volume_steps"])
 
 
 def test_from_an_empty_job_to_its_result(client: TestClient, job: Body, a_reading: Make, a_mark: Make) -> None:
@@ -33,7 +33,7 @@ def test_from_an_empty_job_to_its_result(client: TestClient, job: Body, a_readin
     for step, volts in (("gain.front", 15.4), ("match.front", 15.3)):
         client.post(f"{base}/readings", json=a_reading(step, 31, volts, seen="unseen"))
     for step in client.get(f"{base}/run").json()["run"]["steps"]:
-        for row in (one for one in step["rows"] if one["target"]):
+        for row in (row for row in step["rows"] if row["target"]):
             body = a_reading(step["key"], 31, row["target"]["value"], seen="unseen", quantity=row["quantity"])
             body["circumstances"]["row"] = row["key"]
             kept = client.post(f"{base}/readings", json=body).json()
@@ -45,8 +45,8 @@ def test_from_an_empty_job_to_its_result(client: TestClient, job: Body, a_readin
     sheet = client.get(f"{base}/result").json()
     assert sheet["complete"]
     assert sheet["top_volumes"][0]["sentence"].startswith("Never pass 31")
-    assert [one["voltage_v"] for one in sheet["outputs"]] == [15.4, 15.3]
-    summary = next(one for one in client.get("/api/jobs").json()["jobs"] if one["id"] == job["id"])["summary"]
+    assert [output["voltage_v"] for output in sheet["outputs"]] == [15.4, 15.3]
+    summary = next(other for other in client.get("/api/jobs").json()["jobs"] if other["id"] == job["id"])["summary"]
     assert summary["stands"] == "finished"
 
 
@@ -167,7 +167,7 @@ def test_undo_is_a_strike_with_its_reason(client: TestClient, job: Body, a_readi
     struck = client.post(f"{base}/records/{body['id']}/strike", json={"reason": "undone"}).json()
     assert struck["struck"] == "undone"
     view = client.get(f"{base}/run").json()
-    assert [one["struck"] for one in view["readings"]] == ["undone"]
+    assert [reading["struck"] for reading in view["readings"]] == ["undone"]
     assert volume_steps_of(view)["last_clean"] is None
 
 
@@ -287,7 +287,7 @@ def test_a_setting_is_added_by_its_first_reading(client: TestClient, job: Body, 
     assert (kept.status_code, again.status_code) == (201, 201)
     # The server names the row by what it is, so that two devices mean the same one.
     assert kept.json()["circumstances"]["row"] == again.json()["circumstances"]["row"] != "own-new-1"
-    step = next(one for one in client.get(f"{base}/run").json()["run"]["steps"] if one["key"] == "trims.source")
+    step = next(step for step in client.get(f"{base}/run").json()["run"]["steps"] if step["key"] == "trims.source")
     assert [row["name"] for row in step["rows"] if row["wants"]["setting"]] == ["Fader R 3, Line out, 50 Hz"]
     assert send("nowhere").status_code == send("line", volume=None).status_code == 422
     elsewhere = a_reading("ceiling.source.line", 29, 3.5, sheet_version=2)

@@ -43,8 +43,8 @@ def screens(shut: TestClient) -> tuple[Screen, Screen, Screen]:
     job = str(uuid4())
     assert shut.post("/api/jobs", json={"id": job, "vehicle": "Dory"}).status_code == 201
     people = [invited(shut, role, f"{role} {job[:8]}") for role in (Role.FITTER, Role.APPRENTICE, Role.LOOKER_ON)]
-    one, other, looker = (Screen(each, job) for each in people)
-    return one, other, looker
+    screen, other, looker = (Screen(each, job) for each in people)
+    return screen, other, looker
 
 
 def test_the_first_who_works_holds_it_and_hands_it_over(screens: tuple[Screen, Screen, Screen]) -> None:
@@ -135,7 +135,7 @@ def test_what_is_read_elsewhere_is_offered_and_taken_under_its_own_name(
     assert taken.json()["by"] == second.browser.get("/api/doors").json()["person"]["name"]
     assert first.sign()["offers"] == []
     assert first.browser.post(f"{first.at}/offers/{reading['id']}/take").status_code == 404
-    assert [one["value"] for one in first.browser.get(f"{first.at}/run").json()["readings"]] == [1.5]
+    assert [reading["value"] for reading in first.browser.get(f"{first.at}/run").json()["readings"]] == [1.5]
     # Sent once more, because its answer got lost, it isn't offered once more.
     assert second.offer(reading) == 201
     assert first.sign()["offers"] == []

@@ -88,7 +88,7 @@ def test_the_trail_tells_and_can_only_be_added_to(shut: TestClient) -> None:
     browser.post("/api/doors/sign-out")
     trail = shut.get("/api/people/trail").json()
     assert trail["kept"]
-    acts = [(one["by"], one["act"]) for one in trail["acts"]]
+    acts = [(act["by"], act["act"]) for act in trail["acts"]]
     for wanted in (("Mara", "made a link"), ("Unn", "came in"), ("Unn", "signed out")):
         assert wanted in acts
     older = shut.get("/api/people/trail", params={"before": trail["acts"][0]["number"]}).json()["acts"]

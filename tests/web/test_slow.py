@@ -112,16 +112,16 @@ class Signed(NamedTuple):
 
 def test_one_person_holds_so_many_places_and_leaves_the_others_theirs() -> None:
     share = FairShare(3, 2, Refused("all", "own"))
-    one, other = cast("Passing", Signed(Somebody("one"))), cast("Passing", Signed(Somebody("other")))
-    with share.taken(one), share.taken(one):
+    passing, other = cast("Passing", Signed(Somebody("one"))), cast("Passing", Signed(Somebody("other")))
+    with share.taken(passing), share.taken(passing):
         with pytest.raises(Busy, match="own"):
-            share.check(one)
+            share.check(passing)
         with share.taken(other), pytest.raises(Busy, match="all"):
             share.check(None)
         # What another gave back is still not this one's.
         with pytest.raises(Busy, match="own"):
-            share.check(one)
-    share.check(one)
+            share.check(passing)
+    share.check(passing)
 
 
 def test_more_streams_than_the_app_carries_are_refused_with_a_word(

@@ -44,7 +44,7 @@ def test_a_file_comes_in_once_and_goes_out_as_it_is(client: TestClient) -> None:
     (row,) = csv.DictReader(io.StringIO(client.get(f"/api/sources/{key}/matrix").text))
     tag = client.get(f"/api/sources/{key}/tag")
     drawn = ElementTree.fromstring(tag.text)  # noqa: S314 our own
-    assert [one.text for one in drawn.iter() if one.tag.endswith("text")] == [
+    assert [element.text for element in drawn.iter() if element.tag.endswith("text")] == [
         "Lanthorn R4",
         "Front",
         "3.9 V",
@@ -84,7 +84,7 @@ def test_it_is_found_by_name_kind_and_volts(client: TestClient) -> None:
 
     def found(**asked: object) -> list[str]:
         page = client.get("/api/sources", params={"search": name, **asked}).json()
-        return [one["id"] for one in page["sources"]]
+        return [source["id"] for source in page["sources"]]
 
     assert found() == found(kind="player") == found(from_v=2.4, to_v=2.6) == [kept["id"]]
     assert found(kind="factory") == found(from_v=2.6) == found(to_v=2.4) == []
@@ -123,7 +123,7 @@ def test_what_a_job_measured_is_another_unit(client: TestClient, job: Body) -> N
     first = client.post(f"/api/sources/{key}/from-job", json=measured).json()
     (cell,) = first["sheet"]["units"][0]["cells"]
     assert (cell["clean"], cell["clean_v"], cell["clipped"], cell["taken_on"]) == (30, 3.6, 31, "2026-05-03")
-    assert [one["volume"] for one in cell["rungs"]] == [29, 30]
+    assert [rung["volume"] for rung in cell["rungs"]] == [29, 30]
     # Measured again it takes its own place; a sheet with another scale refuses it.
     assert len(client.post(f"/api/sources/{key}/from-job", json=measured).json()["sheet"]["units"]) == 1
     odd = keep(client, source(top_volume=62))
@@ -185,7 +185,7 @@ def test_a_unit_is_measured_by_itself_and_joins_its_sheet(client: TestClient) ->
     job = client.post("/api/jobs", json=body | {"source_sheet": kept["id"]}).json()
     assert job["sheet"]["chain"]["sources"][0]["from_sheet"] is None
     run = client.get(f"/api/jobs/{job['id']}/run").json()["run"]
-    volume_steps = next(one for one in run["steps"] if one["kind"] == "volume_steps")
+    volume_steps = next(step for step in run["steps"] if step["kind"] == "volume_steps")
     reading = {
         "id": str(uuid4()),
         "step": volume_steps["key"],
@@ -202,7 +202,7 @@ def test_a_unit_is_measured_by_itself_and_joins_its_sheet(client: TestClient) ->
     mark = {"id": str(uuid4()), "step": volume_steps["key"], "basis": "marked", "volume": 30, "sheet_version": 1}
     assert client.post(f"{at}/marks", json=mark | {"taken_at": "2026-05-04T09:01:00Z"}).status_code == 201
     # Nothing can be copied that wasn't seen to follow.
-    right = next(one for one in run["steps"] if one["key"].endswith("right-side"))
+    right = next(step for step in run["steps"] if step["key"].endswith("right-side"))
     over = {"step": right["key"], "basis": "follows", "id": str(uuid4()), "taken_at": "2026-05-04T09:02:00Z"}
     answer = client.post(f"{at}/marks", json=mark | over)
     assert (answer.status_code, answer.json()["detail"]) == (
@@ -211,6 +211,6 @@ def test_a_unit_is_measured_by_itself_and_joins_its_sheet(client: TestClient) ->
     )
     asked = {"job_id": job["id"], "source": "source"}
     sheet = client.post(f"/api/sources/{kept['id']}/from-job", json=asked).json()["sheet"]
-    assert [one["name"] for one in sheet["units"]] == ["shelf", "Serial 12"]
+    assert [unit["name"] for unit in sheet["units"]] == ["shelf", "Serial 12"]
     listed = client.get("/api/jobs", params={"search": "Serial"}).json()["jobs"]
     assert listed[0]["summary"]["alone"] == "Lanthorn R4"

@@ -25,7 +25,7 @@ def kept(client: TestClient, job: str, kind: str, **body: Any) -> Body:
 def with_gain(client: TestClient) -> str:
     """A job whose gain was set to its target."""
     job = str(measured(client, "front", "Dunlin, day van")["id"])
-    gain = next(one for one in run_of(client, job)["steps"] if one["kind"] == "gain")
+    gain = next(step for step in run_of(client, job)["steps"] if step["kind"] == "gain")
     at = {"step": gain["key"], "circumstances": gain["wants"], "instrument": "true-rms"}
     kept(client, job, "readings", value=gain["target"]["value"], seen="clean", evidence="eye", **at)
     return job
@@ -37,12 +37,12 @@ def back(client: TestClient, job: str, note: str = "") -> None:
 
 def read_again(client: TestClient, job: str, part: float) -> Body:
     """Every required reading of the check at such a part of what it was; the check's state."""
-    step = next(one for one in run_of(client, job)["steps"] if one["kind"] == "check")
-    for row in (one for one in step["rows"] if not one["optional"]):
+    step = next(step for step in run_of(client, job)["steps"] if step["kind"] == "check")
+    for row in (row for row in step["rows"] if not row["optional"]):
         now = row["wants"] | {"row": row["key"]}
         value = part * row["target"]["value"]
         kept(client, job, "readings", step="check", value=value, circumstances=now, instrument="true-rms")
-    return dict(next(one for one in run_of(client, job)["states"] if one["step"] == "check"))
+    return dict(next(state for state in run_of(client, job)["states"] if state["step"] == "check"))
 
 
 def test_a_visit_needs_something_that_was_measured(client: TestClient) -> None:
@@ -67,12 +67,12 @@ def test_a_gain_that_moved_is_found_redone_and_stands_beside_what_it_was(client:
     assert state["checked"]["missed"] >= 1
     assert "1.9 dB less" in state["sentence"]
     run = run_of(client, job)
-    assert next(one for one in run["states"] if one["step"] == "gain.front")["state"] == "outdated"
+    assert next(state for state in run["states"] if state["step"] == "gain.front")["state"] == "outdated"
     # Set again, it stands; the visit keeps what it found.
-    gain = next(one for one in run["steps"] if one["key"] == "gain.front")
+    gain = next(step for step in run["steps"] if step["key"] == "gain.front")
     at = {"step": gain["key"], "circumstances": gain["wants"], "instrument": "true-rms"}
     kept(client, job, "readings", value=1.01 * gain["target"]["value"], seen="clean", evidence="eye", **at)
-    assert next(one for one in run_of(client, job)["states"] if one["step"] == "gain.front")["state"] == "done"
+    assert next(state for state in run_of(client, job)["states"] if state["step"] == "gain.front")["state"] == "done"
     first, visit = client.get(f"/api/jobs/{job}/chapters").json()
     assert (first["number"], visit["number"], visit["note"], visit["by"]) == (0, 1, "quieter than before", "Wren")
     assert "1.9 dB less" in visit["check"]
@@ -96,5 +96,5 @@ def test_a_beginning_that_was_struck_out_is_no_visit(client: TestClient) -> None
     body = {"step": "check", "item": "back", "answer": "done"}
     mark = kept(client, job, "marks", **body)
     client.post(f"/api/jobs/{job}/records/{mark['id']}/strike", json={"reason": "the wrong van"})
-    assert not [one for one in run_of(client, job)["steps"] if one["kind"] == "check"]
+    assert not [step for step in run_of(client, job)["steps"] if step["kind"] == "check"]
     assert len(client.get(f"/api/jobs/{job}/chapters").json()) == 1

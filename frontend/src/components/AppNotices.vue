@@ -30,7 +30,7 @@ const said = computed(() =>
     class="notices no-print"
     aria-label="Notices"
   >
-    <NoteBox v-for="one in said" :key="one" kind="edge" role="status">{{ one }}</NoteBox>
+    <NoteBox v-for="notice in said" :key="notice" kind="edge" role="status">{{ notice }}</NoteBox>
     <WaysIn v-if="acts.length" :acts="acts" :trouble="trouble" @seen="seen" />
     <NoteBox v-if="failed" kind="clipped" role="alert">
       {{ failed.meta.title ? `“${failed.meta.title}”` : 'The page' }} could not be loaded. Check the

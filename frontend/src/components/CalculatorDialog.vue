@@ -34,7 +34,7 @@ const FIELDS = [
 ];
 function put(key: Third, value: number | null): void {
   typed.value = { ...typed.value, [key]: value };
-  order.value = [...order.value.filter((one) => one !== key), ...(value === null ? [] : [key])];
+  order.value = [...order.value.filter((typed) => typed !== key), ...(value === null ? [] : [key])];
 }
 const used = () => order.value.slice(-2);
 const { answer: output, trouble: outputTrouble } = useAnswer(
@@ -81,14 +81,14 @@ const { answer: speaker, trouble: speakerTrouble } = useAnswer(
     <CalculatorPart title="Watts, ohms and volts" :trouble="outputTrouble" class="watts">
       <template #hint><p class="quiet mb-1">Type two. The third follows.</p></template>
       <QuantityField
-        v-for="one in FIELDS"
-        :key="one.key"
-        :model-value="shown(one.key)"
+        v-for="field in FIELDS"
+        :key="field.key"
+        :model-value="shown(field.key)"
         :empty="null"
         unknown=""
-        :label="one.label"
-        :kind="one.kind"
-        @update:model-value="(value) => put(one.key, value)"
+        :label="field.label"
+        :kind="field.kind"
+        @update:model-value="(value) => put(field.key, value)"
       />
       <SelectField v-model="mode" label="Mode" :options="MODES" />
       <template v-if="output" #answer>

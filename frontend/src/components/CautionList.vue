@@ -5,7 +5,7 @@ defineProps<{ cautions: readonly { key: string; text: string }[] }>();
 
 <template>
   <ul v-if="cautions.length" class="cautions" aria-label="Cautions">
-    <li v-for="one in cautions" :key="one.key">{{ one.text }}</li>
+    <li v-for="caution in cautions" :key="caution.key">{{ caution.text }}</li>
   </ul>
 </template>
 

@@ -20,10 +20,10 @@ const rows = computed(() => (all.value ? props.changes : props.changes.slice(0, 
       </tr>
     </thead>
     <tbody>
-      <tr v-for="one in rows" :key="one.place">
-        <th scope="row">{{ one.label || one.place }}</th>
-        <td>{{ valueInWords(one.was) }}</td>
-        <td>{{ valueInWords(one.now) }}</td>
+      <tr v-for="row in rows" :key="row.place">
+        <th scope="row">{{ row.label || row.place }}</th>
+        <td>{{ valueInWords(row.was) }}</td>
+        <td>{{ valueInWords(row.now) }}</td>
       </tr>
     </tbody>
   </table>

@@ -15,34 +15,37 @@ const KINDS: Record<Finding['severity'], 'clipped' | 'edge' | 'plain'> = {
   note: 'plain',
 };
 /** The paths it holds for, unless its title names them or it holds for all. */
-function where(one: Finding): string {
-  if (!props.names || !one.paths?.length || one.paths.length === props.names.size) return '';
-  const called = one.paths.map((path) => props.names?.get(path) ?? path);
-  if (called.every((name) => one.title.includes(name))) return '';
+function where(finding: Finding): string {
+  if (!props.names || !finding.paths?.length || finding.paths.length === props.names.size) return '';
+  const called = finding.paths.map((path) => props.names?.get(path) ?? path);
+  if (called.every((name) => finding.title.includes(name))) return '';
   return called.length > 3
     ? `${called.slice(0, 3).join(', ')} and ${called.length - 3} more: `
     : `${called.join(', ')}: `;
 }
 const job = useJobId();
 /** Where on the System screen it is put right. */
-const placeOf = (one: Finding) => ({
+const placeOf = (finding: Finding) => ({
   name: 'system',
   params: { id: job?.value ?? '' },
-  query: { ...(one.paths?.[0] ? { path: one.paths[0] } : {}), part: one.part },
+  query: { ...(finding.paths?.[0] ? { path: finding.paths[0] } : {}), part: finding.part },
 });
 const end = (title: string) => (title.endsWith('?') ? '' : '.');
 </script>
 
 <template>
   <ul v-if="findings.length" class="list-unstyled m-0">
-    <li v-for="one in findings" :key="one.key">
-      <NoteBox :kind="KINDS[one.severity]" class="finding">
-        <strong>{{ WORDS[one.severity] }}: {{ where(one) }}{{ one.title }}{{ end(one.title) }}</strong>
-        {{ one.reason }} {{ one.remedy }}
-        <RouterLink v-if="job && one.part" class="tap" :to="placeOf(one)">Open in System</RouterLink>
-        <details v-if="one.consequences?.length" class="follows">
-          <summary>Consequences: {{ one.consequences.length }}</summary>
-          <p v-for="next in one.consequences" :key="next.key" class="mb-1">
+    <li v-for="finding in findings" :key="finding.key">
+      <NoteBox :kind="KINDS[finding.severity]" class="finding">
+        <strong
+          >{{ WORDS[finding.severity] }}: {{ where(finding) }}{{ finding.title
+          }}{{ end(finding.title) }}</strong
+        >
+        {{ finding.reason }} {{ finding.remedy }}
+        <RouterLink v-if="job && finding.part" class="tap" :to="placeOf(finding)">Open in System</RouterLink>
+        <details v-if="finding.consequences?.length" class="follows">
+          <summary>Consequences: {{ finding.consequences.length }}</summary>
+          <p v-for="next in finding.consequences" :key="next.key" class="mb-1">
             <strong>{{ next.title }}{{ end(next.title) }}</strong> {{ next.reason }}
           </p>
         </details>

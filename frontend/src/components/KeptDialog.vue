@@ -15,7 +15,7 @@ const open = defineModel<boolean>({ required: true });
 const correcting = ref('');
 
 function takeAway(): void {
-  const table = asCsv([...refusedAnywhere.value, ...waitingAnywhere.value.filter((one) => !one.sent)]);
+  const table = asCsv([...refusedAnywhere.value, ...waitingAnywhere.value.filter((entry) => !entry.sent)]);
   saveFile(new Blob(['\ufeff', table], { type: 'text/csv' }), 'kept-on-this-device.csv');
 }
 
@@ -39,28 +39,28 @@ async function correct(
     <section v-if="refusedAnywhere.length" aria-labelledby="not-taken">
       <h3 id="not-taken" class="h5">Rejected</h3>
       <ul class="list">
-        <KeptEntry v-for="one in refusedAnywhere" :key="one.key" :entry="one">
-          <span class="said-clipped why">{{ one.refused?.sentence }}</span>
+        <KeptEntry v-for="entry in refusedAnywhere" :key="entry.key" :entry="entry">
+          <span class="said-clipped why">{{ entry.refused?.sentence }}</span>
           <CorrectReading
-            v-if="correcting === one.key && one.kind === 'reading'"
+            v-if="correcting === entry.key && entry.kind === 'reading'"
             class="why"
-            :value="one.body.value"
-            :volume="one.body.circumstances.volume ?? null"
-            @correct="(value, volume) => correct(one, value, volume)"
+            :value="entry.body.value"
+            :volume="entry.body.circumstances.volume ?? null"
+            @correct="(value, volume) => correct(entry, value, volume)"
           />
           <span class="acts">
-            <BButton v-if="correcting !== one.key" size="sm" variant="primary" @click="retry(one.key)">
+            <BButton v-if="correcting !== entry.key" size="sm" variant="primary" @click="retry(entry.key)">
               Try again
             </BButton>
             <BButton
-              v-if="one.kind === 'reading'"
+              v-if="entry.kind === 'reading'"
               size="sm"
               variant="plain"
-              @click="correcting = correcting === one.key ? '' : one.key"
+              @click="correcting = correcting === entry.key ? '' : entry.key"
             >
               Correct it
             </BButton>
-            <LetGo :entry="one.key" />
+            <LetGo :entry="entry.key" />
           </span>
         </KeptEntry>
       </ul>
@@ -68,12 +68,12 @@ async function correct(
     <section v-if="waitingAnywhere.length" aria-labelledby="waiting">
       <h3 id="waiting" class="h5">Waiting</h3>
       <ul class="list">
-        <KeptEntry v-for="one in waitingAnywhere" :key="one.key" :entry="one">
-          <span v-if="isElsewheres(one)" class="said-edge why">
+        <KeptEntry v-for="entry in waitingAnywhere" :key="entry.key" :entry="entry">
+          <span v-if="isElsewheres(entry)" class="said-edge why">
             This entry belongs to another workshop’s server and will be sent when that server is reachable.
           </span>
-          <span v-if="isElsewheres(one)" class="acts">
-            <LetGo :entry="one.key" />
+          <span v-if="isElsewheres(entry)" class="acts">
+            <LetGo :entry="entry.key" />
           </span>
         </KeptEntry>
       </ul>

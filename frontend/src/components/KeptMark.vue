@@ -12,7 +12,7 @@ import { useLasting } from '@/composables/useLasting';
 const KeptDialog = defineAsyncComponent(() => import('./KeptDialog.vue'));
 const LOOK_EVERY_MS = 15_000;
 const open = ref(false);
-const waiting = useLasting(() => waitingAnywhere.value.filter((one) => !one.sent).length);
+const waiting = useLasting(() => waitingAnywhere.value.filter((entry) => !entry.sent).length);
 const refused = computed(() => refusedAnywhere.value.length);
 /** Jobs with an edit that a closed tab left unsaved. */
 const drafts = ref<string[]>([]);

@@ -17,11 +17,11 @@ const open = defineModel<boolean>({ required: true });
     <template v-for="group in GROUPS" :key="group.title">
       <h3 v-if="group.title" class="h6 mt-3">{{ group.title }}</h3>
       <dl class="keys" tabindex="0" :aria-label="group.title || 'Keys'">
-        <template v-for="one in group.keys" :key="one.key">
+        <template v-for="key in group.keys" :key="key.key">
           <dt>
-            <kbd>{{ one.key }}</kbd>
+            <kbd>{{ key.key }}</kbd>
           </dt>
-          <dd>{{ one.does }}</dd>
+          <dd>{{ key.does }}</dd>
         </template>
       </dl>
     </template>

@@ -44,8 +44,8 @@ function act(what: 'help' | 'settings' | 'calculator'): void {
   <details ref="menu" class="menu" :open="open" @toggle="open = ($event.target as HTMLDetailsElement).open">
     <summary ref="summary" class="btn btn-plain">Menu</summary>
     <nav class="list sheet" aria-label="Main menu">
-      <RouterLink v-for="one in places" :key="one.name" :to="{ name: one.name }" @click="close">{{
-        one.text
+      <RouterLink v-for="place in places" :key="place.name" :to="{ name: place.name }" @click="close">{{
+        place.text
       }}</RouterLink>
       <button type="button" @click="act('calculator')">Calculator <kbd class="not-touch">=</kbd></button>
       <button type="button" @click="act('settings')">Settings</button>

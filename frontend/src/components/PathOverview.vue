@@ -15,8 +15,8 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ choose: [path: string] }>();
 function sourceOf(key: string): string {
-  const one = props.chain?.paths.find((each) => each.id === key);
-  return props.chain?.sources.find((each) => each.id === one?.source)?.name || 'Source';
+  const path = props.chain?.paths.find((path) => path.id === key);
+  return props.chain?.sources.find((source) => source.id === path?.source)?.name || 'Source';
 }
 const box = useTemplateRef<HTMLElement>('box');
 const { width } = useElementSize(box);

@@ -20,8 +20,8 @@ const props = defineProps<{
 const { photos, sending, take } = usePhotos(toRef(props, 'job'));
 const { may } = useDoor();
 
-const isHere = (one: Shown | { part?: string | null; step?: string | null }): boolean =>
-  (one.part ?? null) === (props.shows.part ?? null) && (one.step ?? null) === (props.shows.step ?? null);
+const isHere = (photo: Shown | { part?: string | null; step?: string | null }): boolean =>
+  (photo.part ?? null) === (props.shows.part ?? null) && (photo.step ?? null) === (props.shows.step ?? null);
 const here = computed(() => photos.value.filter(isHere));
 const coming = computed(() => sending.value.filter((entry) => isHere(entry.told)));
 

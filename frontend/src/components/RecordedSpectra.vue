@@ -20,10 +20,10 @@ const { data } = useQuery({
 });
 const papers = computed(() =>
   (data.value ?? [])
-    .filter((one) => props.step === undefined || one.steps.includes(props.step))
-    .map((one) => ({
-      ...one,
-      drawn: one.lines.map((line, index) => ({
+    .filter((spectrum) => props.step === undefined || spectrum.steps.includes(props.step))
+    .map((spectrum) => ({
+      ...spectrum,
+      drawn: spectrum.lines.map((line, index) => ({
         name: line.name,
         dash: dashOf(index),
         levels: line.levels_db,

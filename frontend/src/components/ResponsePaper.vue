@@ -45,20 +45,20 @@ const curve = (levels: readonly (number | null)[], atX: At, atY: At) =>
     :label="label"
   >
     <path
-      v-for="one in lines"
-      :key="one.name"
+      v-for="line in lines"
+      :key="line.name"
       class="ink"
-      :stroke-dasharray="one.dash"
-      :d="curve(one.levels, atX, atY)"
+      :stroke-dasharray="line.dash"
+      :d="curve(line.levels, atX, atY)"
     />
     <path v-if="sum" class="ink sum" :d="curve(sum, atX, atY)" />
   </PaperChart>
   <ul class="key">
-    <li v-for="one in lines" :key="one.name">
+    <li v-for="line in lines" :key="line.name">
       <svg viewBox="0 0 40 10" aria-hidden="true">
-        <path class="ink" :stroke-dasharray="one.dash" d="M0 5H40" />
+        <path class="ink" :stroke-dasharray="line.dash" d="M0 5H40" />
       </svg>
-      {{ one.name }}
+      {{ line.name }}
     </li>
     <li v-if="sum">
       <svg viewBox="0 0 40 10" aria-hidden="true"><path class="ink sum" d="M0 5H40" /></svg>

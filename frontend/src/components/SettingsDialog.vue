@@ -30,7 +30,7 @@ const errorProblem = computed(() =>
     : '',
 );
 const { typed } = useInstruments();
-const meters = computed(() => typed.value.map((one) => ({ value: one.id, text: one.name })));
+const meters = computed(() => typed.value.map((meter) => ({ value: meter.id, text: meter.name })));
 /** The one that is typed from, whether or not the bench is read just now. */
 const meter = computed({
   get: () => preferences.value.typedMeter,

@@ -25,9 +25,9 @@ const dbv = (value: number) => formatFixed(value, 1);
 const spoken = computed(() =>
   props.stageLevels
     .map(
-      (one) =>
-        `${one.name}: ${formatNumber(one.level_v, 3)} volts, ${formatFixed(one.headroom_db, 1)} decibels below its clean maximum` +
-        (one.limiting ? ', limits the path' : ''),
+      (level) =>
+        `${level.name}: ${formatNumber(level.level_v, 3)} volts, ${formatFixed(level.headroom_db, 1)} decibels below its clean maximum` +
+        (level.limiting ? ', limits the path' : ''),
     )
     .join('; '),
 );
@@ -44,12 +44,12 @@ const letters = useLeastLetters(() => drawing.value.width + 68);
       :aria-label="`Levels from the source up. ${spoken}`"
     >
       <rect
-        v-for="one in drawing.marks"
-        :key="one.x"
+        v-for="mark in drawing.marks"
+        :key="mark.x"
         class="block"
-        :x="one.x"
+        :x="mark.x"
         :y="drawing.top - 16"
-        :width="one.width"
+        :width="mark.width"
         height="16"
       />
       <g

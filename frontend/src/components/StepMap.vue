@@ -40,7 +40,7 @@ const marks = computed<StepMark[]>(() => {
   const [left, right] = [byStage(before), byStage(after)];
   if (left.length + right.length + own.length <= capacity.value)
     return [...left.map(folded), ...own.map(single), ...right.map(folded)];
-  const ends = [before, after].map((one) => (one.length ? [folded(one)] : []));
+  const ends = [before, after].map((steps) => (steps.length ? [folded(steps)] : []));
   const room = capacity.value - ends.flat().length;
   return [...(ends[0] ?? []), ...windowOf(own, room), ...(ends[1] ?? [])];
 });
@@ -55,10 +55,10 @@ const single = ({ step, state, number }: Placed): StepMark => ({
 
 function byStage(some: Placed[]): Placed[][] {
   const found: Placed[][] = [];
-  for (const one of some) {
+  for (const step of some) {
     const last = found.at(-1);
-    if (last?.[0]?.step.stage === one.step.stage) last.push(one);
-    else found.push([one]);
+    if (last?.[0]?.step.stage === step.step.stage) last.push(step);
+    else found.push([step]);
   }
   return found;
 }
@@ -82,12 +82,12 @@ function windowOf(some: Placed[], room: number): StepMark[] {
 function folded(some: Placed[]): StepMark {
   const stages = [...new Set(some.map(({ step }) => step.stage ?? ''))];
   const done = some.filter(({ state }) => state === 'done' || state === 'skipped').length;
-  const state = some.some((one) => one.state === 'outdated')
+  const state = some.some((step) => step.state === 'outdated')
     ? 'outdated'
     : done === some.length
       ? 'done'
       : 'open';
-  const next = some.find((one) => one.state === 'outdated' || one.state === 'open') ?? some[0];
+  const next = some.find((step) => step.state === 'outdated' || step.state === 'open') ?? some[0];
   return {
     key: `${some[0]?.step.key} and more`,
     go: next?.step.key ?? '',
@@ -103,12 +103,13 @@ const named = computed(() => width.value / marks.value.length >= NAME_PX);
 /** The small drawing has room for so many: where a run has more, one mark stands for several. */
 const MOST_TINY = 40;
 const tiny = computed<State[]>(() => {
-  const each = Math.ceil(props.states.length / MOST_TINY) || 1;
-  const chunks = Array.from({ length: Math.ceil(props.states.length / each) }, (_, index) =>
-    props.states.slice(index * each, (index + 1) * each),
+  const size = Math.ceil(props.states.length / MOST_TINY) || 1;
+  const chunks = Array.from({ length: Math.ceil(props.states.length / size) }, (_, index) =>
+    props.states.slice(index * size, (index + 1) * size),
   );
   return chunks.map(
-    (own) => (['outdated', 'open', 'skipped', 'done'] as const).find((one) => own.includes(one)) ?? 'open',
+    (own) =>
+      (['outdated', 'open', 'skipped', 'done'] as const).find((state) => own.includes(state)) ?? 'open',
   );
 });
 
@@ -122,18 +123,18 @@ const SIGNS: Record<State, string> = { open: '', done: '✓', outdated: '↻', s
   </ol>
   <nav v-else aria-label="Steps of the run">
     <ol ref="row" class="step-map" :class="{ named }">
-      <li v-for="one in marks" :key="one.key">
+      <li v-for="mark in marks" :key="mark.key">
         <button
           type="button"
           class="step-mark"
-          :class="[one.state, { current: one.key === current }]"
-          :aria-current="one.key === current ? 'step' : undefined"
-          :title="named ? undefined : one.name"
-          @click="emit('choose', one.go)"
+          :class="[mark.state, { current: mark.key === current }]"
+          :aria-current="mark.key === current ? 'step' : undefined"
+          :title="named ? undefined : mark.name"
+          @click="emit('choose', mark.go)"
         >
-          <span class="sign" aria-hidden="true">{{ one.count || SIGNS[one.state] || one.number }}</span>
-          <span class="name">{{ one.name }}</span>
-          <span class="visually-hidden">{{ WORDS[one.state] }}</span>
+          <span class="sign" aria-hidden="true">{{ mark.count || SIGNS[mark.state] || mark.number }}</span>
+          <span class="name">{{ mark.name }}</span>
+          <span class="visually-hidden">{{ WORDS[mark.state] }}</span>
         </button>
       </li>
     </ol>

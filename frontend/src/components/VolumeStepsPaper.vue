@@ -47,7 +47,13 @@ function through(name: 'line_v' | 'curve_v', atX: At, atY: At): string {
     <line v-if="last !== null" class="last" :x1="atX(last)" :x2="atX(last)" y1="0" :y2="height" />
     <path class="line" :d="through('line_v', atX, atY)" />
     <path class="curve" :d="through('curve_v', atX, atY)" />
-    <circle v-for="one in points" :key="one.volume" :cx="atX(one.volume)" :cy="atY(one.voltage_v)" r="4.5" />
+    <circle
+      v-for="point in points"
+      :key="point.volume"
+      :cx="atX(point.volume)"
+      :cy="atY(point.voltage_v)"
+      r="4.5"
+    />
     <text v-if="last !== null" class="word" :x="atX(last) - 6" y="14" text-anchor="end"
       >{{ last }}, last clean</text
     >

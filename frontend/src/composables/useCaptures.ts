@@ -18,7 +18,7 @@ export function useCaptures(job: Ref<string>) {
     queryFn: () => api.captures(job.value),
   });
   const sending = computed(() =>
-    entriesOf(job.value).filter((one): one is Sending => one.kind === 'capture' && !one.sent),
+    entriesOf(job.value).filter((entry): entry is Sending => entry.kind === 'capture' && !entry.sent),
   );
   return { list: data, error, sending, ...useCaptureSender(job) };
 }
@@ -46,7 +46,7 @@ export function useCaptureSender(job: Ref<string>) {
     const told = toldOf('typed numbers', more);
     const kept = await put(new Blob([text]), told);
     if (kept) return kept;
-    const own = entriesOf(job.value).find((one) => one.kind === 'capture' && one.told.id === told.id);
+    const own = entriesOf(job.value).find((entry) => entry.kind === 'capture' && entry.told.id === told.id);
     if (own) await letGo(own.key);
     return own?.refused?.sentence ?? 'It was not sent.';
   }

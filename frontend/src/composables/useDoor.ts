@@ -60,7 +60,7 @@ export function useDoor() {
   /** Whoever came in sees what is theirs, and nothing of who was here before. */
   async function entered(who: Person | null): Promise<void> {
     lockedHere.value = false;
-    queries.removeQueries({ predicate: (one) => one.queryKey[0] !== KEY[0] });
+    queries.removeQueries({ predicate: (query) => query.queryKey[0] !== KEY[0] });
     await forgetAnswers();
     // What this person may do comes with the answer that is asked for at once.
     const now = { locked: true, person: who, may: [], practises: false, away: false };
@@ -90,7 +90,7 @@ export function useDoor() {
     lockedHere.value = false;
     nowAway(false);
     // What was asked meanwhile was refused.
-    await queries.invalidateQueries({ predicate: (one) => one.queryKey[0] !== KEY[0] });
+    await queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== KEY[0] });
   }
   return {
     person,

@@ -15,7 +15,7 @@ export function useDoubts() {
   const doubts = inject(KEY, undefined);
   /** What to say at a field whose value came with a layout or a default. */
   function hintAt(place: string | undefined): string | undefined {
-    const found = place && doubts?.all.value.find((one) => one.place === place);
+    const found = place && doubts?.all.value.find((doubt) => doubt.place === place);
     return found ? `Not confirmed: ${found.how}.` : undefined;
   }
   return { hintAt, doubt: (place: string) => doubts?.doubt(place) };

@@ -12,6 +12,6 @@ export const instrumentsAnswer = {
 export function useInstruments() {
   const { data } = useQuery(instrumentsAnswer);
   const all = computed(() => data.value ?? []);
-  const typed = computed(() => all.value.filter((one) => !one.simulated));
+  const typed = computed(() => all.value.filter((instrument) => !instrument.simulated));
   return { all, typed };
 }

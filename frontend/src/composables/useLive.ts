@@ -51,7 +51,7 @@ export function useLive(job: Ref<string>, step: Ref<string | null>, saving: Ref<
       const known = queries.getQueryData<RunView>(['run', job.value])?.job.version ?? 0;
       if (known >= Number(version)) return;
     }
-    if (what === 'all') return askAgain(queries, { predicate: (one) => !APART.has(one.queryKey[0]) });
+    if (what === 'all') return askAgain(queries, { predicate: (query) => !APART.has(query.queryKey[0]) });
     const own = ['bench', 'captures', 'photos', 'together', 'customer'].includes(what);
     await askAgain(queries, { queryKey: [own ? what : 'run', job.value] });
   }

@@ -56,7 +56,7 @@ export async function openOutbox(queryClient: QueryClient): Promise<void> {
 
 export function useOutbox(job: () => string) {
   return {
-    waiting: computed(() => waitingAnywhere.value.filter((one) => one.job === job())),
+    waiting: computed(() => waitingAnywhere.value.filter((entry) => entry.job === job())),
     put: (sent: Sent, about?: About) => put(job(), sent, about),
     putFile: (sent: SentFile, file: Blob, about?: About) => put(job(), sent, about, file),
   };
@@ -66,27 +66,35 @@ export const entriesOf = (job: string) => entries.value.filter((entry) => entry.
 export const waitingAnywhere = computed(() => entries.value.filter((entry) => !entry.refused));
 export const refusedAnywhere = computed(() => entries.value.filter((entry) => entry.refused));
 /** Whether it waits for a server that isn't the one that answers now. */
-export const isElsewheres = (one: Entry): boolean =>
+export const isElsewheres = (entry: Entry): boolean =>
   currentInstallation.value !== null &&
-  one.installation !== null &&
-  one.installation !== currentInstallation.value;
+  entry.installation !== null &&
+  entry.installation !== currentInstallation.value;
 
 /** Resolves, for a file, once it is on the server (with what it came to) or refused (with null). */
 async function put(job: string, sent: Sent, about?: About, file?: Blob): Promise<Capture | null> {
   const installation = currentInstallation.value ?? installationKnown();
   const person = currentPerson.value;
-  const one: Entry = { ...sent, key: crypto.randomUUID(), job, at: Date.now(), installation, person, about };
-  entries.value.push({ ...one, ready: false, kept: false, sent: false, share: 0 });
-  const hope = file ? new Promise<Capture | null>((resolve) => hopes.set(one.key, resolve)) : null;
-  if (file) held.set(one.key, file);
-  await store.add(one, file).then(
+  const entry: Entry = {
+    ...sent,
+    key: crypto.randomUUID(),
+    job,
+    at: Date.now(),
+    installation,
+    person,
+    about,
+  };
+  entries.value.push({ ...entry, ready: false, kept: false, sent: false, share: 0 });
+  const hope = file ? new Promise<Capture | null>((resolve) => hopes.set(entry.key, resolve)) : null;
+  if (file) held.set(entry.key, file);
+  await store.add(entry, file).then(
     (kept) => {
-      update(one.key, { ...kept, kept: true, ready: true });
-      held.delete(one.key);
+      update(entry.key, { ...kept, kept: true, ready: true });
+      held.delete(entry.key);
     },
     () => {
-      update(one.key, { ready: true, fleeting: true });
-      noteKept(one.key, false);
+      update(entry.key, { ready: true, fleeting: true });
+      noteKept(entry.key, false);
     },
   );
   tell('changed');
@@ -102,27 +110,27 @@ export const waitingFile = async (key: string): Promise<Blob | undefined> =>
   held.get(key) ?? (await store.fileOf(key));
 
 function update(key: string, change: Partial<Listed>): void {
-  const one = entries.value.find((other) => other.key === key);
-  if (one) Object.assign(one, change);
+  const entry = entries.value.find((other) => other.key === key);
+  if (entry) Object.assign(entry, change);
 }
 
 /** Takes in what other tabs changed; what they sent stays listed until this page shows it. */
 async function reload(): Promise<void> {
   const kept = await store.all();
-  const known = new Map(kept.map((one) => [one.key, one]));
+  const known = new Map(kept.map((entry) => [entry.key, entry]));
   const gone = new Set<string>();
-  for (const one of entries.value) {
-    const now = known.get(one.key);
-    if (now) Object.assign(one, now, { kept: true });
-    else if (one.kept && !one.sent) {
-      one.sent = true;
-      gone.add(one.job);
+  for (const entry of entries.value) {
+    const now = known.get(entry.key);
+    if (now) Object.assign(entry, now, { kept: true });
+    else if (entry.kept && !entry.sent) {
+      entry.sent = true;
+      gone.add(entry.job);
     }
-    if (hopes.has(one.key) && (one.sent || one.refused)) void settleFor(one);
-    known.delete(one.key);
+    if (hopes.has(entry.key) && (entry.sent || entry.refused)) void settleFor(entry);
+    known.delete(entry.key);
   }
-  const fresh = [...known.values()].map((one) => ({
-    ...one,
+  const fresh = [...known.values()].map((entry) => ({
+    ...entry,
     ready: true,
     kept: true,
     sent: false,
@@ -134,21 +142,22 @@ async function reload(): Promise<void> {
 }
 
 /** Another tab sent it, or was refused: who waits for it here is told what it came to. */
-async function settleFor(one: Listed): Promise<void> {
-  const came = one.kind === 'capture' && one.sent ? api.capture(one.job, one.told.id) : Promise.resolve(null);
-  settle(one.key, await came.catch(() => null));
+async function settleFor(entry: Listed): Promise<void> {
+  const came =
+    entry.kind === 'capture' && entry.sent ? api.capture(entry.job, entry.told.id) : Promise.resolve(null);
+  settle(entry.key, await came.catch(() => null));
 }
 
 function flush(): void {
   Object.values(lanes).forEach((lane) => lane.wake());
-  void work('records', (one) => !isFile(one));
+  void work('records', (entry) => !isFile(entry));
   void work('files', isFile);
 }
 
-const isToSend = (one: Listed): boolean => one.ready && !one.sent && !one.refused;
+const isToSend = (entry: Listed): boolean => entry.ready && !entry.sent && !entry.refused;
 
 /** Records don't wait behind a large file. */
-async function work(lane: keyof typeof busy, own: (one: Listed) => boolean): Promise<void> {
+async function work(lane: keyof typeof busy, own: (entry: Listed) => boolean): Promise<void> {
   if (busy[lane]) return;
   busy[lane] = true;
   for (;;) {
@@ -156,8 +165,8 @@ async function work(lane: keyof typeof busy, own: (one: Listed) => boolean): Pro
       (other) => own(other) && isToSend(other) && !isElsewheres(other) && (leading || !other.kept),
     );
     if (!ready.length) break;
-    const one = lanes[lane].next(ready);
-    if (one) await attempt(one, lanes[lane]);
+    const next = lanes[lane].next(ready);
+    if (next) await attempt(next, lanes[lane]);
     else await lanes[lane].pause(ready);
   }
   busy[lane] = false;
@@ -167,47 +176,47 @@ async function work(lane: keyof typeof busy, own: (one: Listed) => boolean): Pro
 const sendings = new Map<string, AbortController>();
 
 /** Sends one; where it is to be tried again after a while it rests, and those of its lane with it. */
-async function attempt(one: Listed, lane: Lanes): Promise<void> {
+async function attempt(entry: Listed, lane: Lanes): Promise<void> {
   const cut = new AbortController();
-  sendings.set(one.key, cut);
+  sendings.set(entry.key, cut);
   try {
-    const kept = await send(one, (share) => update(one.key, { share }), held.get(one.key), cut.signal);
-    update(one.key, { sent: true });
-    noteKept(one.key, true);
-    held.delete(one.key);
-    await store.remove(one.key);
-    settle(one.key, kept);
+    const kept = await send(entry, (share) => update(entry.key, { share }), held.get(entry.key), cut.signal);
+    update(entry.key, { sent: true });
+    noteKept(entry.key, true);
+    held.delete(entry.key);
+    await store.remove(entry.key);
+    settle(entry.key, kept);
     tell('changed');
-    showAgain(one.job);
+    showAgain(entry.job);
   } catch (error) {
     if (cut.signal.aborted) return;
     // A fault of this app's own must not stop what waits behind it.
     const fault = () => new Refusal(500, { status: 500, detail: `A fault in the app: ${String(error)}` });
-    await answered(one, error instanceof Refusal ? error : fault(), lane);
+    await answered(entry, error instanceof Refusal ? error : fault(), lane);
   } finally {
-    sendings.delete(one.key);
+    sendings.delete(entry.key);
   }
 }
 
-async function answered(one: Listed, refusal: Refusal, lane: Lanes): Promise<void> {
-  const meaning = verdict(refusal, one);
-  if (meaning !== 'refused') lane.rest(one);
+async function answered(entry: Listed, refusal: Refusal, lane: Lanes): Promise<void> {
+  const meaning = verdict(refusal, entry);
+  if (meaning !== 'refused') lane.rest(entry);
   // A server that is away is away for every entry.
   if (AWAY.includes(refusal.status)) lane.restAll();
   if (meaning === 'wait') return;
   const change =
     meaning === 'failed'
-      ? { failures: (one.failures ?? 0) + 1 }
+      ? { failures: (entry.failures ?? 0) + 1 }
       : { refused: { status: refusal.status, sentence: refusal.message, at: Date.now() } };
-  await alter(one.key, change);
-  if (meaning === 'refused') settle(one.key, null);
+  await alter(entry.key, change);
+  if (meaning === 'refused') settle(entry.key, null);
 }
 
 /** Changes an entry, in the storage first: a list that is read meanwhile must not undo it here. */
 async function alter(key: string, change: Partial<Entry>): Promise<void> {
-  const one = entries.value.find((other) => other.key === key);
-  if (!one) return;
-  await store.change({ ...entryOf(one), ...change } as Entry).catch(() => undefined);
+  const entry = entries.value.find((other) => other.key === key);
+  if (!entry) return;
+  await store.change({ ...entryOf(entry), ...change } as Entry).catch(() => undefined);
   update(key, change as Partial<Listed>);
   tell('changed');
 }
@@ -233,7 +242,7 @@ async function show(job: string): Promise<void> {
   recently.add(job);
   setTimeout(() => recently.delete(job), SHOW_AGAIN_MS);
   const shown = new Set(
-    entries.value.filter((entry) => entry.sent && entry.job === job).map((one) => one.key),
+    entries.value.filter((entry) => entry.sent && entry.job === job).map((entry) => entry.key),
   );
   const queries = client;
   if (queries)

@@ -54,7 +54,7 @@ export function usePhotos(job: Ref<string>) {
     return next;
   }
   async function changeNow(id: string, edit: Parameters<typeof change>[1], tries: number): Promise<void> {
-    const photo = photos.value.find((one) => one.id === id);
+    const photo = photos.value.find((photo) => photo.id === id);
     if (!photo) return;
     const { revision = 1, name = '', part = null, step = null, drawn = [] } = photo;
     const wanted = { revision, name, part, step, drawn, ...edit(photo) };

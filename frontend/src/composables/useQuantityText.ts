@@ -19,7 +19,8 @@ export function useQuantityText<T extends number | null>(
   focus: () => void;
   leave: () => void;
 } {
-  const shown = (one: T | undefined) => (one == null ? '' : formatValue(one, quantities[kind()].unit, 6));
+  const shown = (quantity: T | undefined) =>
+    quantity == null ? '' : formatValue(quantity, quantities[kind()].unit, 6);
   const text = ref(shown(value()));
   const reason = ref('');
   let focused = false;

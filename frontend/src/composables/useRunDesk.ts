@@ -28,12 +28,12 @@ type Circumstances = NewReading['circumstances'];
 
 const BOUNCE_MS = 400;
 
-function inWords(one: Own): string {
-  if (one.value !== undefined) return formatReading(one.value, one.quantity, one.seen);
-  if (one.basis) return `clean maximum ${one.volume}`;
-  if (one.item === 'back') return 'the beginning of a visit';
-  if (one.item) return `answer to “${one.item}”`;
-  return one.skipped ? 'skip' : 'remark';
+function inWords(own: Own): string {
+  if (own.value !== undefined) return formatReading(own.value, own.quantity, own.seen);
+  if (own.basis) return `clean maximum ${own.volume}`;
+  if (own.item === 'back') return 'the beginning of a visit';
+  if (own.item) return `answer to “${own.item}”`;
+  return own.skipped ? 'skip' : 'remark';
 }
 
 export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
@@ -54,23 +54,31 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   /** What is struck out, or put back, by what is still on its way. */
   const underway = computed(() => {
     const last = new Map<string, 'strike' | 'put-back'>();
-    for (const one of outbox.waiting.value) if ('record' in one) last.set(one.record, one.kind);
+    for (const entry of outbox.waiting.value) if ('record' in entry) last.set(entry.record, entry.kind);
     return last;
   });
-  const stands = (one: { id: string; struck?: string | null }) => {
-    const last = underway.value.get(one.id);
-    return last ? last === 'put-back' : !one.struck;
+  const stands = (record: { id: string; struck?: string | null }) => {
+    const last = underway.value.get(record.id);
+    return last ? last === 'put-back' : !record.struck;
   };
   const shown = (now: Circumstances) => ({ volume: now.volume ?? null, row: now.row ?? null });
   const volumeReadings = computed<VolumeReading[]>(() => {
-    const kept = (open.view.value?.readings ?? []).filter((one) => one.step === key.value && stands(one));
+    const kept = (open.view.value?.readings ?? []).filter(
+      (reading) => reading.step === key.value && stands(reading),
+    );
     const known = new Set((open.view.value?.readings ?? []).map((reading) => reading.id));
-    const waiting = outbox.waiting.value.flatMap((one) =>
-      one.kind === 'reading' && one.body.step === key.value && !known.has(one.body.id) && stands(one.body)
-        ? [{ ...one.body, ...shown(one.body.circumstances), waiting: true }]
+    const waiting = outbox.waiting.value.flatMap((entry) =>
+      entry.kind === 'reading' &&
+      entry.body.step === key.value &&
+      !known.has(entry.body.id) &&
+      stands(entry.body)
+        ? [{ ...entry.body, ...shown(entry.body.circumstances), waiting: true }]
         : [],
     );
-    return [...kept.map((one) => ({ ...one, ...shown(one.circumstances), waiting: false })), ...waiting];
+    return [
+      ...kept.map((record) => ({ ...record, ...shown(record.circumstances), waiting: false })),
+      ...waiting,
+    ];
   });
 
   const volume = ref(0);
@@ -87,7 +95,7 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   watch([key, row], () => (at.value = { step: key.value, row: row.value || null }), { immediate: true });
   /** What is asked for just now: that reading, or the step's only one. */
   const asked = computed<Row | Step | undefined>(
-    () => step.value?.rows?.find((one) => one.key === row.value) ?? step.value,
+    () => step.value?.rows?.find((candidate) => candidate.key === row.value) ?? step.value,
   );
   // A check goes from point to point, each at the volume that it was read at.
   watch(row, () => {
@@ -199,12 +207,15 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
     const kept = [...(open.view.value?.readings ?? []), ...(open.view.value?.marks ?? [])].sort(
       (a, b) => (a.arrival ?? 0) - (b.arrival ?? 0),
     );
-    const known = new Set(kept.map((one) => one.id));
-    const waiting = outbox.waiting.value.flatMap((one) =>
-      'body' in one && one.kind !== 'offer' && !known.has(one.body.id) ? [one.body] : [],
+    const known = new Set(kept.map((record) => record.id));
+    const waiting = outbox.waiting.value.flatMap((entry) =>
+      'body' in entry && entry.kind !== 'offer' && !known.has(entry.body.id) ? [entry.body] : [],
     );
     return [...kept, ...waiting]
-      .filter((one) => one.device === DEVICE && (one.by ?? '') === preferences.value.name && stands(one))
+      .filter(
+        (record) =>
+          record.device === DEVICE && (record.by ?? '') === preferences.value.name && stands(record),
+      )
       .at(-1);
   });
 
@@ -212,11 +223,11 @@ export function useRunDesk(open: OpenJob, stepKey: Ref<string | undefined>) {
   const undone = ref<{ id: string; words: string } | null>(null);
 
   function undo(): boolean {
-    const one = newest.value;
-    if (!one || together.follows.value) return false;
-    const title = run.value?.steps.find((other) => other.key === one.step)?.title ?? one.step;
-    undone.value = { id: one.id, words: `${inWords(one)} at “${title}”` };
-    void outbox.put({ kind: 'strike', record: one.id, reason: 'undone' }, about());
+    const reading = newest.value;
+    if (!reading || together.follows.value) return false;
+    const title = run.value?.steps.find((other) => other.key === reading.step)?.title ?? reading.step;
+    undone.value = { id: reading.id, words: `${inWords(reading)} at “${title}”` };
+    void outbox.put({ kind: 'strike', record: reading.id, reason: 'undone' }, about());
     return true;
   }
 

@@ -2,12 +2,14 @@
 import { effectScope, onScopeDispose, type Ref, watch } from 'vue';
 import type { JobSheet } from '@/api/client';
 
-const isObject = (one: unknown): one is object => one !== null && typeof one === 'object';
+const isObject = (value: unknown): value is object => value !== null && typeof value === 'object';
 
 /** The parts of a sheet. Reading them tracks the lists, so a part that comes or goes is noticed; its fields are not read. */
 const partsOf = (sheet: JobSheet): object[] =>
   Object.values(sheet)
-    .flatMap((one: unknown) => (isObject(one) && !Array.isArray(one) ? Object.values(one).flat() : [one]))
+    .flatMap((value: unknown) =>
+      isObject(value) && !Array.isArray(value) ? Object.values(value).flat() : [value],
+    )
     .filter(isObject);
 
 export function useSheetChanges(sheet: Ref<JobSheet | null>, changed: () => void): void {
@@ -17,7 +19,7 @@ export function useSheetChanges(sheet: Ref<JobSheet | null>, changed: () => void
     (found) => {
       parts.stop();
       parts = effectScope(true);
-      parts.run(() => found.forEach((one) => watch(one, changed, { deep: true, flush: 'sync' })));
+      parts.run(() => found.forEach((value) => watch(value, changed, { deep: true, flush: 'sync' })));
       changed();
     },
     { flush: 'sync' },

@@ -145,8 +145,8 @@ export function useSheetEditor(jobId: Ref<string>, newest: Ref<Job | undefined>,
 
   /** Takes in what the server has marked as not confirmed, since a part is new; the rest is as it was sent. */
   function takeInMarks(sent: JobSheet, saved: JobSheet): void {
-    const known = new Set(sent.not_confirmed.map((one) => one.place));
-    const added = saved.not_confirmed.filter((one) => !known.has(one.place));
+    const known = new Set(sent.not_confirmed.map((unconfirmed) => unconfirmed.place));
+    const added = saved.not_confirmed.filter((unconfirmed) => !known.has(unconfirmed.place));
     if (!sheet.value || !added.length) return;
     showing = true;
     sheet.value.not_confirmed.push(...added);

@@ -31,14 +31,14 @@ export function useTogether(job: Ref<string>, at: Ref<Place>, looksOn = false) {
     refetchIntervalInBackground: true,
     placeholderData: (former: Together | undefined) => former,
   });
-  const holder = computed(() => data.value?.present.find((one) => one.holds));
+  const holder = computed(() => data.value?.present.find((person) => person.holds));
   /** Somebody else holds the run. Without a word from the server this device goes on as it was. */
   const follows = computed(() => holder.value !== undefined && holder.value.device !== own.value);
-  const others = computed(() => (data.value?.present ?? []).filter((one) => one.device !== own.value));
-  const canHandOver = computed(() => others.value.some((one) => one.works));
-  const asking = computed(() => others.value.find((one) => one.asks));
+  const others = computed(() => (data.value?.present ?? []).filter((person) => person.device !== own.value));
+  const canHandOver = computed(() => others.value.some((person) => person.works));
+  const asking = computed(() => others.value.find((person) => person.asks));
   const asked = computed(
-    () => data.value?.present.some((one) => one.device === own.value && one.asks) ?? false,
+    () => data.value?.present.some((person) => person.device === own.value && person.asks) ?? false,
   );
   const mayTake = computed(() => data.value?.may_take ?? false);
   const offers = computed(() => data.value?.offers ?? []);

@@ -14,8 +14,8 @@ export type Sent =
 /** What comes with a file. */
 export type SentFile = Sent & { kind: 'capture' | 'photo' };
 
-export const isFile = <One extends Sent>(one: One): one is One & SentFile =>
-  one.kind === 'capture' || one.kind === 'photo';
+export const isFile = <Some extends Sent>(sent: Some): sent is Some & SentFile =>
+  sent.kind === 'capture' || sent.kind === 'photo';
 
 /** What a list says of it beside the figures. */
 export type About = { vehicle: string; step: string };
@@ -54,7 +54,7 @@ export type Listed = Entry & {
 const ONLY_LISTED = new Set(['ready', 'kept', 'sent', 'share', 'fleeting']);
 
 /** What is kept of a listed entry, as plain data. */
-export function entryOf(one: Listed): Entry {
-  const own = Object.entries(one).filter(([name]) => !ONLY_LISTED.has(name));
+export function entryOf(listed: Listed): Entry {
+  const own = Object.entries(listed).filter(([name]) => !ONLY_LISTED.has(name));
   return JSON.parse(JSON.stringify(Object.fromEntries(own))) as Entry;
 }

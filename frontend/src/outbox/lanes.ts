@@ -4,12 +4,12 @@ import { isFile, type Listed } from './entry';
 const RETRY_MS = 1500;
 
 /** Records of one job, person and installation are sent in their order; a file waits for no other. */
-const laneOf = (one: Listed): string =>
-  isFile(one) ? one.key : [one.job, one.person ?? '', one.installation ?? ''].join(' ');
+const laneOf = (entry: Listed): string =>
+  isFile(entry) ? entry.key : [entry.job, entry.person ?? '', entry.installation ?? ''].join(' ');
 
 /** The record that an entry can't be sent before. */
-const recordOf = (one: Listed): string | null =>
-  one.kind === 'strike' || one.kind === 'put-back' ? one.record : null;
+const recordOf = (entry: Listed): string | null =>
+  entry.kind === 'strike' || entry.kind === 'put-back' ? entry.record : null;
 
 export class Lanes {
   /** When each lane is tried again. */
@@ -18,8 +18,8 @@ export class Lanes {
   #anything = 0;
   #wake: (() => void) | null = null;
 
-  rest(one: Listed): void {
-    this.#again.set(laneOf(one), Date.now() + RETRY_MS);
+  rest(entry: Listed): void {
+    this.#again.set(laneOf(entry), Date.now() + RETRY_MS);
   }
 
   restAll(): void {
@@ -42,15 +42,15 @@ export class Lanes {
   next(entries: readonly Listed[]): Listed | undefined {
     const now = Date.now();
     if (now < this.#anything) return undefined;
-    const waiting = new Set(entries.flatMap((one) => ('body' in one ? [one.body.id] : [])));
+    const waiting = new Set(entries.flatMap((entry) => ('body' in entry ? [entry.body.id] : [])));
     return entries.find(
-      (one) => (this.#again.get(laneOf(one)) ?? 0) <= now && !waiting.has(recordOf(one) ?? ''),
+      (entry) => (this.#again.get(laneOf(entry)) ?? 0) <= now && !waiting.has(recordOf(entry) ?? ''),
     );
   }
 
   /** Resolves when the first of `entries` may be tried again, or when it is woken. */
   async pause(entries: readonly Listed[]): Promise<void> {
-    const times = entries.map((one) => this.#again.get(laneOf(one)) ?? 0);
+    const times = entries.map((entry) => this.#again.get(laneOf(entry)) ?? 0);
     const until = Math.max(this.#anything, Math.min(...times));
     await new Promise<void>((resolve) => {
       const timer = setTimeout(resolve, Math.max(10, until - Date.now()));

@@ -14,9 +14,9 @@ const SEQUENCE = '~sequence';
 export async function all(): Promise<Entry[]> {
   const kept: unknown[] = await values<unknown>(records).catch(() => []);
   return kept
-    .filter((one): one is string => typeof one === 'string')
+    .filter((text): text is string => typeof text === 'string')
     .map((text) => broughtUp<Entry>(JSON.parse(text)))
-    .map((one) => ({ ...one, installation: one.installation ?? null }))
+    .map((entry) => ({ ...entry, installation: entry.installation ?? null }))
     .sort((a, b) => place(a) - place(b) || a.at - b.at);
 }
 

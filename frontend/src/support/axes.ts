@@ -20,7 +20,7 @@ export function place(axis: Axis, size: number, value: number): number {
 export function evenTicks(from: number, to: number, wanted: number): number[] {
   const rough = (to - from) / Math.max(1, wanted);
   const decade = 10 ** Math.floor(Math.log10(rough));
-  const step = [1, 2, 5, 10].map((one) => one * decade).find((one) => one >= rough) ?? rough;
+  const step = [1, 2, 5, 10].map((size) => size * decade).find((size) => size >= rough) ?? rough;
   const first = Math.ceil(from / step - 1e-9);
   const last = Math.floor(to / step + 1e-9);
   return Array.from({ length: Math.max(0, last - first + 1) }, (_, index) => (first + index) * step);
@@ -42,13 +42,13 @@ export function frequencyTicks(from: number, to: number): Tick[] {
 export function spaced(ticks: readonly Tick[], at: (value: number) => number): Tick[] {
   const power = (tick: Tick) => tick.at > 0 && Number.isInteger(Math.log10(tick.at));
   const kept: Tick[] = [];
-  for (const tick of [...ticks].sort((one, other) => Number(power(other)) - Number(power(one)))) {
+  for (const tick of [...ticks].sort((tick, other) => Number(power(other)) - Number(power(tick)))) {
     const clear = (other: Tick) =>
       Math.abs(at(tick.at) - at(other.at)) >=
       (LETTER_PX * (tick.text.length + other.text.length)) / 2 + GAP_PX;
     if (kept.every(clear)) kept.push(tick);
   }
-  return kept.sort((one, other) => one.at - other.at);
+  return kept.sort((tick, other) => tick.at - other.at);
 }
 
 /** An SVG path through points; a null breaks it. */

@@ -3,8 +3,8 @@ import type { DelayProposal } from '@/api/client';
 import { formatValue } from './quantity';
 
 export const speakerDelays = (delay: DelayProposal): string[] =>
-  delay.speakers.map((one) => {
-    const side = one.side ? `${one.side} ` : '';
-    if (!one.wanted_ms) return `${side}no delay`;
-    return `${side}${formatValue(one.wanted_ms, 'ms', 3)} (${one.samples} samples at 48 kHz)`;
+  delay.speakers.map((speaker) => {
+    const side = speaker.side ? `${speaker.side} ` : '';
+    if (!speaker.wanted_ms) return `${side}no delay`;
+    return `${side}${formatValue(speaker.wanted_ms, 'ms', 3)} (${speaker.samples} samples at 48 kHz)`;
   });

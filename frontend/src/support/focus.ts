@@ -16,7 +16,7 @@ function isShown(element: HTMLElement): boolean {
 export function firstFocusable(within: Element | null | undefined): HTMLElement | undefined {
   if (!(within instanceof HTMLElement)) return undefined;
   const all = [within, ...within.querySelectorAll<HTMLElement>(FOCUSABLE)];
-  return all.find((one) => one.matches(FOCUSABLE) && isShown(one));
+  return all.find((element) => element.matches(FOCUSABLE) && isShown(element));
 }
 
 /** What surrounds a control: at each level what follows it, what comes before it, and what holds it. */
@@ -37,7 +37,7 @@ function surroundingsOf(element: Element): Surroundings {
 function nearest(levels: Surroundings): HTMLElement | undefined {
   const level = levels.find((level) => level.holder.isConnected);
   if (!level) return undefined;
-  const beside = [level.after, level.before].filter((one) => one?.isConnected);
+  const beside = [level.after, level.before].filter((element) => element?.isConnected);
   const found = beside.map(firstFocusable).find(Boolean) ?? firstFocusable(level.holder);
   return found ?? nearest(levels.slice(levels.indexOf(level) + 1));
 }

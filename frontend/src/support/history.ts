@@ -16,17 +16,17 @@ export type Sitting = {
 export function sittings(versions: readonly SheetVersion[]): Sitting[] {
   const found: Sitting[] = [];
   let first = '';
-  for (const one of versions) {
+  for (const saved of versions) {
     const last = found.at(-1);
-    const near = last && Date.parse(first) - Date.parse(one.saved_at) < SITTING_MS;
-    first = one.saved_at;
+    const near = last && Date.parse(first) - Date.parse(saved.saved_at) < SITTING_MS;
+    first = saved.saved_at;
     // The first version of all is where it began, and stands by itself.
-    if (last && near && last.by === one.by && one.changes.length) {
-      last.from = one.version - 1;
-      last.changes = together(one.changes, last.changes);
+    if (last && near && last.by === saved.by && saved.changes.length) {
+      last.from = saved.version - 1;
+      last.changes = together(saved.changes, last.changes);
     } else {
-      const { version, by, saved_at } = one;
-      found.push({ version, from: version - 1, by, saved_at, changes: together(one.changes, []) });
+      const { version, by, saved_at } = saved;
+      found.push({ version, from: version - 1, by, saved_at, changes: together(saved.changes, []) });
     }
   }
   return found;
@@ -35,9 +35,9 @@ export function sittings(versions: readonly SheetVersion[]): Sitting[] {
 /** Changes one after the other as if they were made in one go: what was put back again is none. */
 function together(earlier: readonly Change[], later: readonly Change[]): Change[] {
   const all = new Map<string, Change>();
-  for (const one of [...earlier, ...later]) {
-    const before = all.get(one.place);
-    all.set(one.place, before ? { ...one, was: before.was } : one);
+  for (const change of [...earlier, ...later]) {
+    const before = all.get(change.place);
+    all.set(change.place, before ? { ...change, was: before.was } : change);
   }
-  return [...all.values()].filter((one) => one.was !== one.now);
+  return [...all.values()].filter((change) => change.was !== change.now);
 }

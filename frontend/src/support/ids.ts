@@ -25,7 +25,7 @@ export function copyOf<T>(value: T): T {
 /** The sections of an amplifier that no path uses. */
 export function freeSections(chain: Chain, amplifier: Amplifier): string[] {
   const taken = new Set(
-    chain.paths.filter((path) => path.amplifier === amplifier.id).map((one) => one.section),
+    chain.paths.filter((path) => path.amplifier === amplifier.id).map((path) => path.section),
   );
   return amplifier.sections.map((section) => section.id).filter((id) => !taken.has(id));
 }
@@ -34,5 +34,5 @@ export function freeSections(chain: Chain, amplifier: Amplifier): string[] {
 export function takeOutAmplifier(chain: Chain, id: string | undefined): void {
   if (!id || chain.paths.some((path) => path.amplifier === id)) return;
   takeOut(chain.amplifiers, id);
-  for (const one of chain.processors) if (one.inside === id) one.inside = null;
+  for (const processor of chain.processors) if (processor.inside === id) processor.inside = null;
 }

@@ -102,7 +102,7 @@ async function connect(): Promise<void> {
   if (!leading || left) return;
   const watch = [...new Set([...wanted.values()].flat())].sort().slice(0, MOST_WATCHED);
   const next = watch.length
-    ? `/api/live?${watch.map((one) => `watch=${encodeURIComponent(one)}`).join('&')}`
+    ? `/api/live?${watch.map((job) => `watch=${encodeURIComponent(job)}`).join('&')}`
     : '';
   if (next === address && stream) return;
   const before = stream;

@@ -61,12 +61,12 @@ export function buildOverview(
   const columns = paths.map((path, index) => {
     const x = SCALE + index * slot;
     const room = slot * 0.84;
-    const each = room / path.stage_levels.length;
+    const width = room / path.stage_levels.length;
     const bars = path.stage_levels.map((stageLevel, place) => ({
       stageLevel,
-      x: x + place * each,
+      x: x + place * width,
       y: yOf(stageLevel.level_dbv),
-      width: Math.max(1, each - Math.min(2, each / 6)),
+      width: Math.max(1, width - Math.min(2, width / 6)),
       height: Math.max(1, base - yOf(stageLevel.level_dbv)),
       cleanMaximum: yOf(stageLevel.clean_maximum_dbv),
       over: stageLevel.full_headroom_db < -0.05,

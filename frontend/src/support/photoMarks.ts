@@ -33,7 +33,8 @@ export type MarkEdit = { from: PhotoMark | null; to: PhotoMark | null };
 export type Step = [number, number];
 
 const places = ({ kind, x, y, x2 = 0, y2 = 0, text = '' }: PhotoMark) => [kind, x, y, x2, y2, text].join(' ');
-export const isSameMark = (one: PhotoMark, other: PhotoMark): boolean => places(one) === places(other);
+export const isSameMark = (photoMark: PhotoMark, other: PhotoMark): boolean =>
+  places(photoMark) === places(other);
 
 /** Marks after what was done to them; a mark that somebody else took away meanwhile stays away. */
 export function edited(marks: readonly PhotoMark[], edits: readonly MarkEdit[]): PhotoMark[] {

@@ -26,7 +26,7 @@ export function parseQuantity(text: string, kind: QuantityKind): Parsed {
   const value = Number(digits.replace(',', '.')) * factor;
   const size = read(value, digits, kind);
   if (size === null) {
-    const ways = [value, 1000 * value].map((one) => formatValue(one, unit)).join(' or ');
+    const ways = [value, 1000 * value].map((reading) => formatValue(reading, unit)).join(' or ');
     return { reason: `“${short(shown)}” can be read in more than one way: type ${ways}.` };
   }
   return bounded(sign === '-' || sign === '−' ? -size : size, kind, shown);

@@ -10,4 +10,4 @@ export const ROLES: { value: Role; text: string }[] = [
 ];
 
 export const roleInWords = (role: Role): string =>
-  ROLES.find((one) => one.value === role)?.text.split(':')[0] ?? role;
+  ROLES.find((known) => known.value === role)?.text.split(':')[0] ?? role;

@@ -11,7 +11,7 @@ const KEPT = { amplifier: ['id', 'name', 'sections'], load: ['id', 'name'] };
 
 /** The paths whose part of that kind is another one than this path's. */
 export function others(chain: Chain, path: Path, kind: Kind): Path[] {
-  return chain.paths.filter((one) => one[kind] !== path[kind]);
+  return chain.paths.filter((other) => other[kind] !== path[kind]);
 }
 
 /** Copies the figures of `from`'s part into that of `path`; one that other paths hang on stays theirs. */
@@ -24,7 +24,7 @@ export function copyFigures(chain: Chain, path: Path, from: Path, kind: Kind): v
     Object.entries(copyOf(model)).filter(([field]) => !KEPT[kind].includes(field)),
   );
   if (kind === 'amplifier') Object.assign(figures, sectionFigures(model as unknown as Amplifier, from));
-  const shared = chain.paths.some((one) => one !== path && one[kind] === path[kind]);
+  const shared = chain.paths.some((other) => other !== path && other[kind] === path[kind]);
   if (shared) {
     const id = newId(kind === 'load' ? 'speakers' : kind);
     parts.push({ ...copyOf(own), ...figures, id, ...(kind === 'amplifier' ? { sections: [] } : {}) });
@@ -51,10 +51,10 @@ function sectionFigures(amplifier: Amplifier, path: Path): Partial<Amplifier> {
 /** The channels of a section as they are counted on the chassis: “3 + 4”, “5”. */
 export function channelsOf(amplifier: Amplifier, section: string | null | undefined): string {
   let next = 1;
-  for (const one of amplifier.sections) {
-    const count = one.channels ?? amplifier.channels;
+  for (const candidate of amplifier.sections) {
+    const count = candidate.channels ?? amplifier.channels;
     const own = count === 2 ? `${next} + ${next + 1}` : `${next}`;
-    if (one.id === section) return own;
+    if (candidate.id === section) return own;
     next += count;
   }
   return amplifier.channels === 2 ? '1 + 2' : '1';
@@ -73,9 +73,9 @@ const pathsOn = (chain: Chain, amplifier: string) =>
 /** What an amplifier is called, told apart from others of its name by the paths that it drives. */
 function amplifierName(chain: Chain, amplifier: Amplifier): string {
   const name = amplifier.name || 'Unnamed amplifier';
-  const alike = chain.amplifiers.filter((one) => (one.name || 'Unnamed amplifier') === name);
+  const alike = chain.amplifiers.filter((amplifier) => (amplifier.name || 'Unnamed amplifier') === name);
   if (alike.length < 2) return name;
-  const drives = pathsOn(chain, amplifier.id).map((one) => one.name || 'a path');
+  const drives = pathsOn(chain, amplifier.id).map((path) => path.name || 'a path');
   return `${name} (${drives.join(', ')})`;
 }
 
@@ -86,14 +86,14 @@ export type Share = { amplifier: string; section: string | null; channels: strin
 export function shares(chain: Chain, path: Path): Share[] {
   return chain.amplifiers
     .filter((amplifier) => amplifier.id !== path.amplifier && pathsOn(chain, amplifier.id).length)
-    .map((one) => {
-      const [section = null] = freeSections(chain, one);
-      const channels = section ? channelsOf(one, section) : nextChannels(one);
+    .map((amplifier) => {
+      const [section = null] = freeSections(chain, amplifier);
+      const channels = section ? channelsOf(amplifier, section) : nextChannels(amplifier);
       return {
-        amplifier: one.id,
+        amplifier: amplifier.id,
         section,
         channels,
-        text: `${amplifierName(chain, one)}: channels ${channels}`,
+        text: `${amplifierName(chain, amplifier)}: channels ${channels}`,
       };
     });
 }
@@ -113,7 +113,7 @@ export function share(chain: Chain, path: Path, wanted: Share, blank: Section): 
   };
   if (!amplifier.sections.length) {
     const first = add(channelsOf(amplifier, null));
-    for (const one of pathsOn(chain, amplifier.id)) one.section = first.id;
+    for (const path of pathsOn(chain, amplifier.id)) path.section = first.id;
   }
   const section = wanted.section ?? add(wanted.channels).id;
   const left = path.amplifier;

@@ -9,7 +9,7 @@ export const PART_KINDS: { value: PartKind; text: string }[] = [
 ];
 
 export const partKindWords = (kind: PartKind): string =>
-  PART_KINDS.find((one) => one.value === kind)?.text ?? kind;
+  PART_KINDS.find((known) => known.value === kind)?.text ?? kind;
 
 /** The kind that is open on System. */
 export const SHOP_KINDS: Partial<Record<Part, PartKind>> = {

@@ -57,7 +57,7 @@ function played(asked: Step | Row): Played {
 }
 
 function standing(state: StepState, row: Row | null): Partial<Pick<StepState, 'reading' | 'comparison'>> {
-  return (row ? state.rows?.find((one) => one.row === row.key) : state) ?? {};
+  return (row ? state.rows?.find((rowState) => rowState.row === row.key) : state) ?? {};
 }
 
 function openLines(step: Step, state: StepState): string[] {
@@ -67,7 +67,7 @@ function openLines(step: Step, state: StepState): string[] {
 
 function rowAtHand(step: Step, state: StepState, beingRead: string | null): Row | null {
   const done = (row: Row) =>
-    state.rows?.some((one) => one.row === row.key && (one.reading || one.left)) ?? false;
+    state.rows?.some((rowState) => rowState.row === row.key && (rowState.reading || rowState.left)) ?? false;
   const rows = step.rows ?? [];
   const told = rows.find((row) => row.key === beingRead);
   return told ?? rows.find((row) => !row.optional && !done(row)) ?? rows.at(-1) ?? null;

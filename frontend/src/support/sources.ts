@@ -47,8 +47,10 @@ export function sheetInWords(from: NonNullable<Source['from_sheet']>): string {
 }
 
 /** The clean volts of a source of the library, least to most. */
-export function cleanVolts(one: SourceEntry): string {
-  if (one.most_v == null || one.least_v == null) return 'not measured';
-  const most = formatValue(one.most_v, 'V', 3);
-  return one.least_v < 0.99 * one.most_v ? `${formatValue(one.least_v, 'V', 3)} to ${most}` : most;
+export function cleanVolts(sourceEntry: SourceEntry): string {
+  if (sourceEntry.most_v == null || sourceEntry.least_v == null) return 'not measured';
+  const most = formatValue(sourceEntry.most_v, 'V', 3);
+  return sourceEntry.least_v < 0.99 * sourceEntry.most_v
+    ? `${formatValue(sourceEntry.least_v, 'V', 3)} to ${most}`
+    : most;
 }

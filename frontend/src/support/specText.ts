@@ -29,7 +29,7 @@ export function amplifierFigures(spec: Schemas['AmplifierSpec']): SpecFigure<Amp
       },
     }),
   );
-  if (ratings.length && ratings.every((one) => one.channels === 1))
+  if (ratings.length && ratings.every((rating) => rating.channels === 1))
     found.push({ key: 'mono', words: 'Mono', put: (part) => (part.channels = 1) });
   const { lowest_load_ohm: load, gain_range: low, high_level_range: high, signal_to_noise_db: ratio } = spec;
   if (load != null)

@@ -61,11 +61,11 @@ function together(paths: Chain['paths']): number[] {
     index,
   ]);
   return ranks
-    .sort((one, other) => {
-      const level = one.findIndex((rank, place) => rank !== other[place]);
-      return (one[level] ?? 0) - (other[level] ?? 0);
+    .sort((first, other) => {
+      const level = first.findIndex((rank, place) => rank !== other[place]);
+      return (first[level] ?? 0) - (other[level] ?? 0);
     })
-    .map((one) => one.at(-1) ?? 0);
+    .map((rank) => rank.at(-1) ?? 0);
 }
 
 /** One path from the speakers down to the source; null where it has no stage of that depth. */
@@ -88,69 +88,73 @@ function cellsOf(chain: Chain, index: number, deepest: number, divided: boolean)
   ];
 }
 
-const loadOf = (one: Load): Cell => ({
-  key: `load ${one.id}`,
+const loadOf = (load: Load): Cell => ({
+  key: `load ${load.id}`,
   part: 'speakers',
-  place: `loads.${one.id}.`,
-  name: one.name || 'Speakers',
-  figure: `${one.count > 1 ? `${one.count} × ` : ''}${ohms(one.impedance_ohm)} · ${watts(one.power_w)}`,
+  place: `loads.${load.id}.`,
+  name: load.name || 'Speakers',
+  figure: `${load.count > 1 ? `${load.count} × ` : ''}${ohms(load.impedance_ohm)} · ${watts(load.power_w)}`,
 });
 
-function amplifierOf(one: Amplifier, used: string | null | undefined, divided: boolean): (Cell | null)[] {
-  const number = one.sections.findIndex((each) => each.id === used);
-  const section = one.sections[number];
-  const rating = section?.ratings[0] ?? one.ratings[0];
+function amplifierOf(
+  amplifier: Amplifier,
+  used: string | null | undefined,
+  divided: boolean,
+): (Cell | null)[] {
+  const number = amplifier.sections.findIndex((section) => section.id === used);
+  const section = amplifier.sections[number];
+  const rating = section?.ratings[0] ?? amplifier.ratings[0];
   const figure = rating ? `${watts(rating.power_w)} into ${ohms(rating.load_ohm)}` : 'watts not known';
   const whole: Cell = {
-    key: `amplifier ${one.id}`,
+    key: `amplifier ${amplifier.id}`,
     part: 'amplifier',
-    place: `amplifiers.${one.id}.`,
-    name: one.name || 'Amplifier',
+    place: `amplifiers.${amplifier.id}.`,
+    name: amplifier.name || 'Amplifier',
     figure,
   };
   if (!section) return divided ? [whole, null] : [whole];
   const own: Cell = {
-    key: `section ${one.id} ${section.id}`,
+    key: `section ${amplifier.id} ${section.id}`,
     part: 'amplifier',
-    place: `amplifiers.${one.id}.sections.${section.id}.`,
+    place: `amplifiers.${amplifier.id}.sections.${section.id}.`,
     name: section.name || `Section ${number + 1}`,
     figure,
   };
-  return [own, { ...whole, figure: `${one.sections.length} sections` }];
+  return [own, { ...whole, figure: `${amplifier.sections.length} sections` }];
 }
 
 function betweenOf(chain: Chain, id: string): Cell {
-  const one = chain.processors.find((each) => each.id === id);
+  const processor = chain.processors.find((processor) => processor.id === id);
   return {
     key: `between ${id}`,
     part: 'between',
     place: `processors.${id}.`,
-    name: one?.name || (one?.kind === 'converter' ? 'Converter' : 'Processor'),
-    figure: one ? `up to ${formatValue(one.highest_output_v, 'V', 3)}` : '',
+    name: processor?.name || (processor?.kind === 'converter' ? 'Converter' : 'Processor'),
+    figure: processor ? `up to ${formatValue(processor.highest_output_v, 'V', 3)}` : '',
   };
 }
 
-const outputOf = (source: Source, one: Source['outputs'][number]): Cell => ({
-  key: `output ${source.id} ${one.id}`,
+const outputOf = (source: Source, output: Source['outputs'][number]): Cell => ({
+  key: `output ${source.id} ${output.id}`,
   part: 'source',
-  place: `sources.${source.id}.outputs.${one.id}.`,
-  name: one.name || 'Output',
-  figure: rated(one.rated),
+  place: `sources.${source.id}.outputs.${output.id}.`,
+  name: output.name || 'Output',
+  figure: rated(output.rated),
 });
 
-const sourceOf = (one: Source): Cell => ({
-  key: `source ${one.id}`,
+const sourceOf = (source: Source): Cell => ({
+  key: `source ${source.id}`,
   part: 'source',
-  place: `sources.${one.id}.`,
-  name: one.name || 'Source',
-  figure: `0 to ${one.top_volume}`,
+  place: `sources.${source.id}.`,
+  name: source.name || 'Source',
+  figure: `0 to ${source.top_volume}`,
 });
 
-const rated = (one: Stated) =>
-  one.volts != null
-    ? formatValue(one.volts, 'V', 3)
-    : one.watts != null
-      ? watts(one.watts)
+const rated = (rating: Stated) =>
+  rating.volts != null
+    ? formatValue(rating.volts, 'V', 3)
+    : rating.watts != null
+      ? watts(rating.watts)
       : 'volts not known';
 
 /** Where a block stands: its row, and the column it begins in. The row above the blocks has the paths' names. */
@@ -182,8 +186,8 @@ export function neighbour(grid: SystemGrid, from: Seat, key: string): Seat | nul
 
 function seatAt(grid: SystemGrid, row: number, column: number): Seat | null {
   if (row === NAMES) return { row, column };
-  const one = grid.blocks.find(
-    (each) => each.row === row && column >= each.column && column < each.column + each.span,
+  const seat = grid.blocks.find(
+    (block) => block.row === row && column >= block.column && column < block.column + block.span,
   );
-  return one ? { row, column: one.column } : null;
+  return seat ? { row, column: seat.column } : null;
 }

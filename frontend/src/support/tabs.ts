@@ -56,7 +56,7 @@ export function standInFor(tab: string): Promise<boolean> {
 export async function isOpen(tab: string): Promise<boolean> {
   if (!navigator.locks) return tab === (await thisTab());
   const { held = [] } = await navigator.locks.query();
-  return held.some((one) => one.name === lockOf(tab));
+  return held.some((lock) => lock.name === lockOf(tab));
 }
 
 /** What tabs tell one another; a browser without it has tabs that don't. */

@@ -12,4 +12,4 @@ export const WIRE_ROLES: { value: Wire['role']; text: string }[] = [
 ];
 
 export const roleInWords = (role: Wire['role']): string =>
-  WIRE_ROLES.find((one) => one.value === role)?.text ?? role;
+  WIRE_ROLES.find((known) => known.value === role)?.text ?? role;

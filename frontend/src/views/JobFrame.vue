@@ -21,7 +21,8 @@ useJobTitle(() => {
 });
 /** Files on their way, on whatever screen one is meanwhile. */
 const underway = computed(
-  () => entriesOf(id.value).filter((one) => one.kind === 'capture' && !one.sent && !one.refused).length,
+  () =>
+    entriesOf(id.value).filter((entry) => entry.kind === 'capture' && !entry.sent && !entry.refused).length,
 );
 const missing = computed(() => error.value instanceof Refusal && !error.value.passing);
 const DAYS_IN_BIN = 30;

@@ -122,8 +122,8 @@ def _laid_out(
     def amplifier(other: Amplifier) -> Amplifier:
         times = figures.get(other.id, 1.0)
         sections = tuple(
-            each.model_copy(update={"ratings": rated(each.ratings, figures.get(each.id, 1.0))})
-            for each in other.sections
+            section.model_copy(update={"ratings": rated(section.ratings, figures.get(section.id, 1.0))})
+            for section in other.sections
         )
         return named("amplifiers", other, ratings=rated(other.ratings, times), sections=sections)
 

@@ -28,11 +28,11 @@ ModelT = TypeVar("ModelT", bound=BaseModel)
 
 
 class Unreadable(BadInput):
-    """A file with things wrong in it; `each` has all of them."""
+    """A file with things wrong in it; `refusals` has all of them."""
 
-    def __init__(self, sentence: str, each: list[Refused]) -> None:
-        super().__init__(sentence, each[0].place)
-        self.each = tuple(each)
+    def __init__(self, sentence: str, refused: list[Refused]) -> None:
+        super().__init__(sentence, refused[0].place)
+        self.refusals = tuple(refused)
 
 
 @dataclass(frozen=True)
@@ -131,10 +131,10 @@ class Kind(Generic[ModelT]):
                 "format",
             )
 
-    def _unreadable(self, document: Document, each: list[Refused]) -> Unreadable:
-        told = [self._in_words(document, refusal) for refusal in each]
+    def _unreadable(self, document: Document, refused: list[Refused]) -> Unreadable:
+        told = [self._in_words(document, refusal) for refusal in refused]
         more = f"; and {len(told) - _MOST_TOLD} more" if len(told) > _MOST_TOLD else ""
-        return Unreadable(self.refuse(f"{'; '.join(told[:_MOST_TOLD])}{more}.").sentence, each)
+        return Unreadable(self.refuse(f"{'; '.join(told[:_MOST_TOLD])}{more}.").sentence, refused)
 
     def _in_words(self, document: Document, refusal: Refused) -> str:
         """A refusal by the part's name and the field's label: "Rear, its rating, watts must be at least 0.1"."""

@@ -267,10 +267,10 @@ class _Source(io.RawIOBase):
             if self._progress:
                 self._progress(self._done)
             self._waiting = self._clean(more)
-        some = self._waiting[: len(buffer)]
+        piece = self._waiting[: len(buffer)]
         self._waiting = self._waiting[len(buffer) :]
-        buffer[: len(some)] = some
-        return len(some)
+        buffer[: len(piece)] = piece
+        return len(piece)
 
     def _clean(self, data: bytes) -> bytes:
         if self._decoder:

@@ -39,13 +39,13 @@ class _Corrector(AutoOperator):
 
     def new_signs(self) -> list[tuple[StepKind, str]]:
         """Everything that the run points out and a run without faults doesn't."""
-        return [each for each in signs(self.run()) if each not in self.without]
+        return [sign for sign in signs(self.run()) if sign not in self.without]
 
     def _do(self, step: Step) -> None:
         super()._do(step)
         if self.corrected is not None:
             return
-        new = [each for each in signs_of_step(self.run(), step) if each not in self.without]
+        new = [sign for sign in signs_of_step(self.run(), step) if sign not in self.without]
         shown = [fault for fault in self.state.faults if step.kind in SHOWS_AT[fault]]
         if new and shown:
             self.corrected = shown[0]

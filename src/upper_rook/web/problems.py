@@ -132,7 +132,9 @@ def install(app: FastAPI) -> None:
         if isinstance(error, SheetConflict):
             more |= {"newest": error.newest, "differs": list(error.differs)}
         if isinstance(error, Unreadable):
-            more["errors"] = [FieldProblem(field=refusal.place, sentence=refusal.sentence) for refusal in error.each]
+            more["errors"] = [
+                FieldProblem(field=refusal.place, sentence=refusal.sentence) for refusal in error.refusals
+            ]
         return answer(status_of(error), error.sentence, **more)
 
     @app.exception_handler(RequestValidationError)

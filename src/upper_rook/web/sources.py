@@ -121,7 +121,7 @@ def delete_source(store: Store, source_id: UUID, to: bodies.InBin) -> KeptSource
 def compare(store: Store, source_id: UUID, other_id: UUID) -> list[Beside]:
     """Two sheets side by side, by the outputs that both call alike."""
     with store() as session:
-        source_sheet, other = (source_library.get_source(session, each).sheet for each in (source_id, other_id))
+        source_sheet, other = (source_library.get_source(session, own_id).sheet for own_id in (source_id, other_id))
         return list(beside(source_sheet, other))
 
 

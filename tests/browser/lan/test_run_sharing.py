@@ -26,7 +26,7 @@ def test_one_run_on_two_devices_is_held_followed_offered_and_handed_over(
 
     def readings() -> list[tuple[float, str]]:
         told = json.loads(owner.request.get(f"{lan.url}/api/jobs/{job}/run").text())
-        return [(one["value"], one["by"]) for one in told["readings"]]
+        return [(reading["value"], reading["by"]) for reading in told["readings"]]
 
     speakers_off_here(fitter, lan, job)
     fitter.goto(f"{at}/ceiling.source.line")

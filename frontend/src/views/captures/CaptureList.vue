@@ -16,12 +16,12 @@ defineProps<{
 
 const { health } = useConnection();
 
-function words(one: Sending): string {
+function words(entry: Sending): string {
   // Only what the device has really kept outlasts a reload.
-  if (!one.ready) return 'Saving on this device …';
-  if (one.share === 0)
-    return one.fleeting ? 'Waits in this tab.' : 'Waits on this device until the server is there.';
-  if (one.share < 1) return `${Math.round(100 * one.share)} % sent`;
+  if (!entry.ready) return 'Saving on this device …';
+  if (entry.share === 0)
+    return entry.fleeting ? 'Waits in this tab.' : 'Waits on this device until the server is there.';
+  if (entry.share < 1) return `${Math.round(100 * entry.share)} % sent`;
   const queue = health.value?.judging ?? 0;
   return queue > 1 ? `Analysing …, one of ${queue} in the queue` : 'Analysing …';
 }
@@ -29,38 +29,39 @@ function words(one: Sending): string {
 
 <template>
   <ul class="list" aria-label="Captures of this job">
-    <li v-for="one in sending" :key="one.key" class="sheet waiting">
-      <strong>{{ one.told.name }}</strong>
-      <template v-if="one.refused">
-        <p class="said-clipped m-0" role="alert">{{ one.refused.sentence }}</p>
+    <li v-for="entry in sending" :key="entry.key" class="sheet waiting">
+      <strong>{{ entry.told.name }}</strong>
+      <template v-if="entry.refused">
+        <p class="said-clipped m-0" role="alert">{{ entry.refused.sentence }}</p>
         <div class="d-flex gap-2">
-          <BButton size="sm" variant="primary" @click="retry(one.key)">Try again</BButton>
-          <LetGo :entry="one.key" />
+          <BButton size="sm" variant="primary" @click="retry(entry.key)">Try again</BButton>
+          <LetGo :entry="entry.key" />
         </div>
       </template>
       <template v-else>
-        <progress :value="one.share" max="1" :aria-label="`Sending ${one.told.name}`" />
-        <span class="quiet">{{ words(one) }}</span>
-        <LetGo :entry="one.key" words="Cancel" really="Really cancel" class="justify-self-start" />
-        <span v-if="one.fleeting" class="said-edge">
+        <progress :value="entry.share" max="1" :aria-label="`Sending ${entry.told.name}`" />
+        <span class="quiet">{{ words(entry) }}</span>
+        <LetGo :entry="entry.key" words="Cancel" really="Really cancel" class="justify-self-start" />
+        <span v-if="entry.fleeting" class="said-edge">
           This device couldn’t keep the file: it is only in this tab. Don’t close it until it is sent.
         </span>
       </template>
     </li>
-    <li v-for="one in captures" :key="one.id">
+    <li v-for="capture in captures" :key="capture.id">
       <RouterLink
         class="sheet entry"
-        :class="{ here: one.id === chosen, struck: one.struck }"
-        :aria-current="one.id === chosen ? 'true' : undefined"
-        :to="{ name: 'captures', params: { id: job, capture: one.id } }"
+        :class="{ here: capture.id === chosen, struck: capture.struck }"
+        :aria-current="capture.id === chosen ? 'true' : undefined"
+        :to="{ name: 'captures', params: { id: job, capture: capture.id } }"
       >
-        <strong class="name">{{ one.name }}</strong>
+        <strong class="name">{{ capture.name }}</strong>
         <span class="digits came"
-          ><VerdictMark v-if="one.verdict" :verdict="one.verdict" bare />{{ one.headline }}</span
+          ><VerdictMark v-if="capture.verdict" :verdict="capture.verdict" bare />{{ capture.headline }}</span
         >
-        <small v-if="one.same_as" class="said-edge">The same file as “{{ one.same_as }}”</small>
+        <small v-if="capture.same_as" class="said-edge">The same file as “{{ capture.same_as }}”</small>
         <small class="quiet"
-          >{{ whenInWords(one.taken_at) }}{{ one.struck ? `, struck out: ${one.struck}` : '' }}</small
+          >{{ whenInWords(capture.taken_at)
+          }}{{ capture.struck ? `, struck out: ${capture.struck}` : '' }}</small
         >
       </RouterLink>
     </li>

@@ -27,7 +27,9 @@ const { data: other } = useQuery({
   queryFn: () => api.capture(props.job, laidOver.value),
   enabled: computed(() => laidOver.value !== ''),
 });
-const waves = computed(() => props.others.filter((one) => one.id !== props.capture && one.kind !== 'ladder'));
+const waves = computed(() =>
+  props.others.filter((other) => other.id !== props.capture && other.kind !== 'ladder'),
+);
 const laid = computed(() => (laidOver.value ? (other.value?.examination.channels?.[0] ?? null) : null));
 const overOptions = computed(() => [
   { value: '', text: 'nothing' },
@@ -42,11 +44,11 @@ const readingOptions = computed(() => [
   { value: '', text: 'no reading' },
   ...(view.value?.readings ?? [])
     .filter((reading) => !reading.struck)
-    .map((one) => {
-      const step = view.value?.run.steps.find((other) => other.key === one.step);
+    .map((reading) => {
+      const step = view.value?.run.steps.find((other) => other.key === reading.step);
       return {
-        value: one.id,
-        text: `${step?.name ?? one.step}: ${formatValue(one.value, 'V')} at ${one.circumstances.volume}`,
+        value: reading.id,
+        text: `${step?.name ?? reading.step}: ${formatValue(reading.value, 'V')} at ${reading.circumstances.volume}`,
       };
     })
     .reverse(),
@@ -106,13 +108,13 @@ const putBack = () => change(() => api.putCaptureBack(props.job, props.capture))
     <p v-if="sentence" class="said-clipped m-0" role="alert">{{ sentence }}</p>
     <nav v-if="channels.length > 1" class="d-flex flex-wrap gap-2" aria-label="Channels">
       <BButton
-        v-for="(one, index) in channels"
+        v-for="(judged, index) in channels"
         :key="index"
-        :variant="one === channel ? 'primary' : 'plain'"
-        :aria-pressed="one === channel"
+        :variant="judged === channel ? 'primary' : 'plain'"
+        :aria-pressed="judged === channel"
         @click="number = index"
       >
-        {{ one.name }}
+        {{ judged.name }}
       </BButton>
     </nav>
     <ChannelSheet v-if="channel" :channel="channel" :laid="laid">

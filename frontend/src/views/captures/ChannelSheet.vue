@@ -45,7 +45,7 @@ const clean = computed(() => {
 });
 const worst = computed(() =>
   (props.channel.sweep?.clipped ?? []).reduce(
-    (most, one) => (most && most.over_db > one.over_db ? most : one),
+    (most, range) => (most && most.over_db > range.over_db ? most : range),
     props.channel.sweep?.clipped?.[0],
   ),
 );

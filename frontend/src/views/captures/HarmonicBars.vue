@@ -10,10 +10,10 @@ const most = computed(() => Math.max(1, ...props.harmonics.map((harmonic) => har
 <template>
   <table class="digits" aria-label="Harmonics in percent of the tone">
     <tbody>
-      <tr v-for="one in harmonics.slice(0, 8)" :key="one.number">
-        <th scope="row">{{ one.number }}</th>
-        <td class="bar"><span :style="{ width: `${(100 * one.percent) / most}%` }" /></td>
-        <td>{{ formatFixed(one.percent, 2) }} %</td>
+      <tr v-for="harmonic in harmonics.slice(0, 8)" :key="harmonic.number">
+        <th scope="row">{{ harmonic.number }}</th>
+        <td class="bar"><span :style="{ width: `${(100 * harmonic.percent) / most}%` }" /></td>
+        <td>{{ formatFixed(harmonic.percent, 2) }} %</td>
       </tr>
     </tbody>
   </table>

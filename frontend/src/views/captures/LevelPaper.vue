@@ -22,7 +22,7 @@ const y = computed(() => {
 const yTicks = computed(() => numberTicks(y.value.from, y.value.to, 6));
 const corners = computed(() => {
   const found = sweep.value ?? props.channel.spectrum;
-  return [found?.low_corner_hz, found?.high_corner_hz].filter((one) => one != null);
+  return [found?.low_corner_hz, found?.high_corner_hz].filter((corner) => corner != null);
 });
 </script>
 
@@ -50,11 +50,11 @@ const corners = computed(() => {
       >
     </g>
     <line
-      v-for="one in corners"
-      :key="one"
+      v-for="corner in corners"
+      :key="corner"
       class="corner"
-      :x1="atX(one)"
-      :x2="atX(one)"
+      :x1="atX(corner)"
+      :x2="atX(corner)"
       y1="0"
       :y2="height"
     />
@@ -66,9 +66,9 @@ const corners = computed(() => {
     />
     <template v-if="channel.spectrum">
       <circle
-        v-for="(one, index) in points"
-        :key="one.hertz"
-        :cx="atX(one.hertz)"
+        v-for="(point, index) in points"
+        :key="point.hertz"
+        :cx="atX(point.hertz)"
         :cy="Math.min(height, atY(levels[index] ?? 0))"
         r="3.5"
       />

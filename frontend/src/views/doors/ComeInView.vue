@@ -50,7 +50,9 @@ const usedBy = computed({
   set: (who) => (users.value = who),
 });
 const options = computed(() =>
-  usedBy.value === '' ? [{ value: '' as const, text: 'choose' }, ...USERS] : USERS.map((one) => ({ ...one })),
+  usedBy.value === ''
+    ? [{ value: '' as const, text: 'choose' }, ...USERS]
+    : USERS.map((user) => ({ ...user })),
 );
 const ready = computed(
   () =>

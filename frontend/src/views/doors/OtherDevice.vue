@@ -21,8 +21,8 @@ const { data } = useQuery({
       <img :src="data[0]?.code" alt="Code of this address" width="160" height="160" class="code" />
       <div>
         <p class="mb-1">Open one of these in the workshop’s network:</p>
-        <p v-for="one in data" :key="one.url" class="mb-1">
-          <code class="address">{{ one.url }}</code>
+        <p v-for="address in data" :key="address.url" class="mb-1">
+          <code class="address">{{ address.url }}</code>
         </p>
         <p class="quiet mb-0">A device that isn’t known yet has to be let in first, under People.</p>
       </div>

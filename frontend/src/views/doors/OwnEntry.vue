@@ -16,7 +16,7 @@ const queries = useQueryClient();
 const { device, byPin, entered, signOut, lock, look } = useDoor();
 const { trouble, said, trying } = useTrying();
 const { data: passkeys } = useQuery({ queryKey: ['passkeys'], queryFn: api.passkeys });
-const hasPin = computed(() => byPin.value.some((one) => one.id === props.person.id));
+const hasPin = computed(() => byPin.value.some((person) => person.id === props.person.id));
 
 const former = ref('');
 const password = ref('');
@@ -88,15 +88,15 @@ const removeKey = (id: string) =>
     </FoldBox>
     <FoldBox :title="`Passkeys: ${passkeys?.length || 'none'}`">
       <ul v-if="passkeys?.length" class="people-rows mb-2">
-        <li v-for="one in passkeys" :key="one.id">
+        <li v-for="passkey in passkeys" :key="passkey.id">
           <span
-            ><strong>{{ one.name }}</strong>
-            <span class="quiet">since {{ dateInWords(one.created_at) }}</span></span
+            ><strong>{{ passkey.name }}</strong>
+            <span class="quiet">since {{ dateInWords(passkey.created_at) }}</span></span
           >
           <BButton
             variant="plain"
-            :aria-label="`Remove the passkey of ${one.name}`"
-            @click="removeKey(one.id)"
+            :aria-label="`Remove the passkey of ${passkey.name}`"
+            @click="removeKey(passkey.id)"
             >Remove</BButton
           >
         </li>

@@ -19,7 +19,7 @@ const name = ref('');
 const password = ref('');
 const whose = ref<string>();
 const pin = ref('');
-const chosen = computed(() => byPin.value.find((one) => one.id === whose.value));
+const chosen = computed(() => byPin.value.find((person) => person.id === whose.value));
 const unknown = computed(() => locked.value && !device.value);
 
 async function go(who: Person): Promise<void> {
@@ -61,13 +61,13 @@ const byKey = () =>
         <h2 class="h5">By PIN</h2>
         <div class="d-flex flex-wrap gap-2 mb-2" role="group" aria-label="Person">
           <BButton
-            v-for="one in byPin"
-            :key="one.id"
+            v-for="person in byPin"
+            :key="person.id"
             variant="plain"
-            :aria-pressed="one.id === whose"
-            :class="{ chosen: one.id === whose }"
-            @click="whose = one.id"
-            >{{ one.name }}</BButton
+            :aria-pressed="person.id === whose"
+            :class="{ chosen: person.id === whose }"
+            @click="whose = person.id"
+            >{{ person.name }}</BButton
           >
         </div>
         <form v-if="chosen" @submit.prevent="byNumber">

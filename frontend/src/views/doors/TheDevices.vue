@@ -26,12 +26,12 @@ const edited = ref<string>();
 const name = ref('');
 const locks = ref('never');
 
-const told = (one: Device) =>
+const told = (device: Device) =>
   [
-    one.id === own.value?.id && 'this one',
-    one.person?.name,
-    `seen ${whenInWords(one.seen_at)}`,
-    one.locks_after_min && `locks after ${one.locks_after_min} min`,
+    device.id === own.value?.id && 'this one',
+    device.person?.name,
+    `seen ${whenInWords(device.seen_at)}`,
+    device.locks_after_min && `locks after ${device.locks_after_min} min`,
   ]
     .filter(Boolean)
     .join(', ');
@@ -40,11 +40,11 @@ const show = () =>
   trying(async () => {
     made.value = await api.invite({});
   });
-function edit(one: Device): void {
-  edited.value = one.id;
-  name.value = one.name;
-  locks.value = LOCKS.some((lock) => lock.value === String(one.locks_after_min))
-    ? String(one.locks_after_min)
+function edit(device: Device): void {
+  edited.value = device.id;
+  name.value = device.name;
+  locks.value = LOCKS.some((lock) => lock.value === String(device.locks_after_min))
+    ? String(device.locks_after_min)
     : 'never';
 }
 const save = (id: string) =>
@@ -54,11 +54,11 @@ const save = (id: string) =>
     edited.value = undefined;
     await refreshed();
   }, 'Kept.');
-const takeAway = (one: Device) =>
+const takeAway = (device: Device) =>
   trying(async () => {
-    await api.endDevice(one.id);
+    await api.endDevice(device.id);
     await refreshed();
-  }, `${one.name} is taken away: whoever was signed in there is out at once.`);
+  }, `${device.name} is taken away: whoever was signed in there is out at once.`);
 </script>
 
 <template>
@@ -67,8 +67,8 @@ const takeAway = (one: Device) =>
     <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>
     <p v-if="said" class="said-clean" role="status">{{ said }}</p>
     <ul class="people-rows">
-      <li v-for="one in devices" :key="one.id">
-        <form v-if="edited === one.id" class="door" @submit.prevent="save(one.id)">
+      <li v-for="device in devices" :key="device.id">
+        <form v-if="edited === device.id" class="door" @submit.prevent="save(device.id)">
           <TextField v-model="name" label="Called" hint="For example: tablet, bay 2" />
           <SelectField v-model="locks" label="Left alone" :options="LOCKS" />
           <div class="d-flex gap-2">
@@ -78,15 +78,17 @@ const takeAway = (one: Device) =>
         </form>
         <template v-else>
           <span
-            ><strong>{{ one.name }}</strong> {{ told(one) }}</span
+            ><strong>{{ device.name }}</strong> {{ told(device) }}</span
           >
           <span class="d-flex flex-wrap justify-content-end gap-2">
-            <BButton variant="plain" :aria-label="`Change ${one.name}`" @click="edit(one)">Change</BButton>
+            <BButton variant="plain" :aria-label="`Change ${device.name}`" @click="edit(device)"
+              >Change</BButton
+            >
             <BButton
-              v-if="one.id !== own?.id"
+              v-if="device.id !== own?.id"
               variant="plain"
-              :aria-label="`Remove ${one.name}`"
-              @click="takeAway(one)"
+              :aria-label="`Remove ${device.name}`"
+              @click="takeAway(device)"
               >Remove</BButton
             >
           </span>

@@ -26,12 +26,12 @@ const kept = computed(() => data.value?.pages[0]?.kept ?? true);
       <template v-else>
         <p class="quiet">Nothing in the app can change it; a restore leaves it as it is.</p>
         <ul class="people-rows acts" tabindex="0" aria-label="Acts, the newest first">
-          <li v-for="one in acts" :key="one.number">
+          <li v-for="act in acts" :key="act.number">
             <span
-              ><strong>{{ one.by || 'Somebody' }}</strong> {{ one.what ? `${one.act}: ${one.what}` : one.act
-              }}<span v-if="one.device" class="quiet">, {{ one.device }}</span></span
+              ><strong>{{ act.by || 'Somebody' }}</strong> {{ act.what ? `${act.act}: ${act.what}` : act.act
+              }}<span v-if="act.device" class="quiet">, {{ act.device }}</span></span
             >
-            <span class="quiet text-nowrap">{{ whenInWords(one.at) }}</span>
+            <span class="quiet text-nowrap">{{ whenInWords(act.at) }}</span>
           </li>
         </ul>
         <div class="d-flex flex-wrap gap-2 mt-2">

@@ -23,18 +23,18 @@ const invite = () =>
     made.value = await api.invite({ role: role.value });
     what.value = `For somebody new, as ${roleInWords(role.value).toLowerCase()}`;
   });
-const renew = (one: Person) =>
+const renew = (person: Person) =>
   trying(async () => {
-    made.value = await api.invite({ person: one.id });
-    what.value = `A new password for ${one.name}`;
+    made.value = await api.invite({ person: person.id });
+    what.value = `A new password for ${person.name}`;
   });
-const letGo = (one: Person, nameless: boolean) =>
+const letGo = (person: Person, nameless: boolean) =>
   trying(async () => {
-    await api.letGo(one.id, nameless);
+    await api.letGo(person.id, nameless);
     leaving.value = undefined;
     await queries.invalidateQueries({ queryKey: ['people'] });
     await queries.invalidateQueries({ queryKey: ['devices'] });
-  }, `${one.name} is signed out everywhere and can’t come back in.`);
+  }, `${person.name} is signed out everywhere and can’t come back in.`);
 </script>
 
 <template>
@@ -43,15 +43,18 @@ const letGo = (one: Person, nameless: boolean) =>
     <p v-if="trouble" class="said-clipped" role="alert">{{ trouble }}</p>
     <p v-if="said" class="said-clean" role="status">{{ said }}</p>
     <ul class="people-rows">
-      <li v-for="one in people" :key="one.id">
+      <li v-for="present in people" :key="present.id">
         <span
-          ><strong>{{ one.name }}</strong> <span class="quiet">{{ roleInWords(one.role) }}</span></span
+          ><strong>{{ present.name }}</strong>
+          <span class="quiet">{{ roleInWords(present.role) }}</span></span
         >
-        <span v-if="one.id !== person.id" class="d-flex flex-wrap justify-content-end gap-2">
-          <BButton variant="plain" :aria-label="`New password for ${one.name}`" @click="renew(one)"
+        <span v-if="present.id !== person.id" class="d-flex flex-wrap justify-content-end gap-2">
+          <BButton variant="plain" :aria-label="`New password for ${present.name}`" @click="renew(present)"
             >New password</BButton
           >
-          <BButton variant="plain" :aria-label="`Let ${one.name} go`" @click="leaving = one">Let go</BButton>
+          <BButton variant="plain" :aria-label="`Let ${present.name} go`" @click="leaving = present"
+            >Let go</BButton
+          >
         </span>
       </li>
     </ul>

@@ -27,11 +27,11 @@ const isLate = (day: string) => day < todayAsWritten();
       <a class="btn btn-plain" href="/api/due.ics" download>As a calendar</a>
     </div>
     <ul class="list-unstyled m-0">
-      <li v-for="one in rows" :key="one.job">
-        <RouterLink class="due" :to="{ name: 'job', params: { id: one.job } }">
-          <strong>{{ one.vehicle || 'Unnamed vehicle' }}</strong>
-          <span :class="isLate(one.due_on) ? 'said-clipped' : 'quiet'">
-            {{ dateInWords(one.due_on) }}, {{ until(one.due_on) }}
+      <li v-for="row in rows" :key="row.job">
+        <RouterLink class="due" :to="{ name: 'job', params: { id: row.job } }">
+          <strong>{{ row.vehicle || 'Unnamed vehicle' }}</strong>
+          <span :class="isLate(row.due_on) ? 'said-clipped' : 'quiet'">
+            {{ dateInWords(row.due_on) }}, {{ until(row.due_on) }}
           </span>
         </RouterLink>
       </li>

@@ -30,7 +30,7 @@ const stops = computed(() =>
       text: 'Result',
       about: 'the sheet to hand over',
     },
-  ].filter((one) => one.job),
+  ].filter((look) => look.job),
 );
 </script>
 
@@ -41,12 +41,12 @@ const stops = computed(() =>
       <BButton variant="plain" size="sm" @click="preferences.firstLookSeen = true">Hide this</BButton>
     </div>
     <ol class="stops">
-      <li v-for="one in stops" :key="one.view">
+      <li v-for="stop in stops" :key="stop.view">
         <div class="d-flex">
-          <RouterLink class="tap" :to="{ name: one.view, params: { id: one.job?.id ?? '' } }">{{
-            one.text
+          <RouterLink class="tap" :to="{ name: stop.view, params: { id: stop.job?.id ?? '' } }">{{
+            stop.text
           }}</RouterLink>
-          <span>{{ one.about }}</span>
+          <span>{{ stop.about }}</span>
         </div>
       </li>
     </ol>

@@ -41,7 +41,7 @@ const KINDS: { value: Shown; text: string }[] = [
   { value: 'bin', text: 'Bin' },
 ];
 /** Who is here to practise sees nothing else. */
-const kinds = computed(() => KINDS.filter((one) => one.value !== 'practice' || !practises.value));
+const kinds = computed(() => KINDS.filter((kind) => kind.value !== 'practice' || !practises.value));
 const none = computed(() => {
   if (!search.value.trim()) {
     if (shown.value === 'practice')
@@ -160,13 +160,13 @@ async function open(file: File): Promise<void> {
     />
     <div class="kinds" role="group" aria-label="Jobs to show">
       <BButton
-        v-for="one in kinds"
-        :key="one.value"
-        :variant="shown === one.value ? 'primary' : 'plain'"
-        :aria-pressed="shown === one.value"
-        @click="shown = one.value"
+        v-for="kind in kinds"
+        :key="kind.value"
+        :variant="shown === kind.value ? 'primary' : 'plain'"
+        :aria-pressed="shown === kind.value"
+        @click="shown = kind.value"
       >
-        {{ one.text }}
+        {{ kind.text }}
       </BButton>
     </div>
   </div>
@@ -196,12 +196,12 @@ async function open(file: File): Promise<void> {
     </p>
     <ul class="jobs">
       <JobRow
-        v-for="one in jobs"
-        :key="one.id"
-        :job="one"
-        @copy="(practice) => copy(one, practice)"
-        @archive="(there) => archive(one, there)"
-        @remove="(there) => askToRemove(one, there)"
+        v-for="job in jobs"
+        :key="job.id"
+        :job="job"
+        @copy="(practice) => copy(job, practice)"
+        @archive="(there) => archive(job, there)"
+        @remove="(there) => askToRemove(job, there)"
       />
     </ul>
     <BButton

@@ -17,8 +17,8 @@ function choose(meter: string): void {
     <h2 id="which-meter" class="h5">Your meter</h2>
     <p class="quiet mb-2">Each reading gets the accuracy of this meter. Change it in Settings at any time.</p>
     <div class="d-flex flex-wrap gap-2" :class="{ waiting: !typed.length }">
-      <BButton v-for="one in typed" :key="one.id" variant="plain" @click="choose(one.id)">{{
-        one.name
+      <BButton v-for="meter in typed" :key="meter.id" variant="plain" @click="choose(meter.id)">{{
+        meter.name
       }}</BButton>
       <BButton v-if="typed.length" variant="plain" @click="preferences.meterAsked = true">Not sure</BButton>
     </div>

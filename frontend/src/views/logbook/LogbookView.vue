@@ -53,12 +53,12 @@ function minutes(seconds: number | null): string {
     <DayField v-model="until" label="To" />
     <div class="d-flex flex-wrap gap-1" role="group" aria-label="Time to show">
       <BButton
-        v-for="one in PERIODS"
-        :key="one.days"
-        :variant="isShown(one.days) ? 'primary' : 'plain'"
-        :aria-pressed="isShown(one.days)"
-        @click="show(one.days)"
-        >{{ one.text }}</BButton
+        v-for="span in PERIODS"
+        :key="span.days"
+        :variant="isShown(span.days) ? 'primary' : 'plain'"
+        :aria-pressed="isShown(span.days)"
+        @click="show(span.days)"
+        >{{ span.text }}</BButton
       >
     </div>
   </div>
@@ -93,12 +93,12 @@ function minutes(seconds: number | null): string {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="one in data.people" :key="one.name">
-              <th scope="row">{{ one.name || 'no name given' }}</th>
-              <td class="text-end" data-label="Jobs">{{ one.jobs }}</td>
-              <td class="text-end" data-label="Readings">{{ one.readings }}</td>
-              <td class="text-end" data-label="Answers">{{ one.answers }}</td>
-              <td class="text-end" data-label="Signed off">{{ one.signed }}</td>
+            <tr v-for="person in data.people" :key="person.name">
+              <th scope="row">{{ person.name || 'no name given' }}</th>
+              <td class="text-end" data-label="Jobs">{{ person.jobs }}</td>
+              <td class="text-end" data-label="Readings">{{ person.readings }}</td>
+              <td class="text-end" data-label="Answers">{{ person.answers }}</td>
+              <td class="text-end" data-label="Signed off">{{ person.signed }}</td>
             </tr>
           </tbody>
         </table>
@@ -122,15 +122,15 @@ function minutes(seconds: number | null): string {
             </tr>
           </thead>
           <tbody>
-            <tr v-for="one in data.steps" :key="one.family">
-              <th scope="row">{{ one.name }}</th>
-              <td class="text-end" data-label="Done">{{ one.done }}</td>
-              <td class="text-end" data-label="Skipped">{{ one.skipped }}</td>
-              <td class="text-end" data-label="Done again">{{ one.redone }}</td>
-              <td class="text-end" data-label="Struck out">{{ one.struck }}</td>
+            <tr v-for="step in data.steps" :key="step.family">
+              <th scope="row">{{ step.name }}</th>
+              <td class="text-end" data-label="Done">{{ step.done }}</td>
+              <td class="text-end" data-label="Skipped">{{ step.skipped }}</td>
+              <td class="text-end" data-label="Done again">{{ step.redone }}</td>
+              <td class="text-end" data-label="Struck out">{{ step.struck }}</td>
               <td class="time" data-label="Usual time">
-                <span class="bar" :style="{ width: `${(4 * (one.median_s ?? 0)) / longest}rem` }" />
-                {{ minutes(one.median_s ?? null) }}
+                <span class="bar" :style="{ width: `${(4 * (step.median_s ?? 0)) / longest}rem` }" />
+                {{ minutes(step.median_s ?? null) }}
               </td>
             </tr>
           </tbody>

@@ -56,7 +56,7 @@ async function saveNote(): Promise<void> {
     noteDraft(place, null);
 }
 const removeUnit = (unit: string) =>
-  save(({ units = [] }) => ({ units: units.filter((one) => one.id !== unit) }), 'Removed');
+  save(({ units = [] }) => ({ units: units.filter((kept) => kept.id !== unit) }), 'Removed');
 async function bin(there: boolean): Promise<void> {
   await trying(async () => {
     await api.binPart(id.value, there);

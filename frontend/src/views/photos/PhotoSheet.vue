@@ -87,7 +87,7 @@ const TOOLS: { value: PhotoMark['kind']; text: string }[] = [
 ];
 const isChosen = (mark: PhotoMark): boolean => chosen.value !== null && isSameMark(mark, chosen.value);
 const nameOf = (mark: PhotoMark): string =>
-  mark.kind === 'word' ? `“${mark.text}”` : (TOOLS.find((one) => one.value === mark.kind)?.text ?? '');
+  mark.kind === 'word' ? `“${mark.text}”` : (TOOLS.find((tool) => tool.value === mark.kind)?.text ?? '');
 
 const sure = ref(false);
 async function takeAway(): Promise<void> {
@@ -131,12 +131,12 @@ async function takeAway(): Promise<void> {
           <legend class="form-label">Draw</legend>
           <div class="d-flex flex-wrap gap-2">
             <BButton
-              v-for="one in TOOLS"
-              :key="one.value"
-              :variant="tool === one.value ? 'primary' : 'plain'"
-              :aria-pressed="tool === one.value"
-              @click="drawing.choose(one.value)"
-              >{{ one.text }}</BButton
+              v-for="choice in TOOLS"
+              :key="choice.value"
+              :variant="tool === choice.value ? 'primary' : 'plain'"
+              :aria-pressed="tool === choice.value"
+              @click="drawing.choose(choice.value)"
+              >{{ choice.text }}</BButton
             >
           </div>
           <TextField v-if="tool === 'word'" v-model="word" class="mt-2" label="Word" />

@@ -25,12 +25,12 @@ const groups = computed<PhotoPlace[]>(() => {
   const keys = new Set(shown.map(keyOf));
   const [vehicle, ...others] = places.value;
   const known = new Set(places.value.map((place) => keyOf(place.shows)));
-  const lost = shown.filter((one) => !known.has(keyOf(one)));
+  const lost = shown.filter((photo) => !known.has(keyOf(photo)));
   return [
     ...(vehicle ? [vehicle] : []),
     ...others.filter((place) => keys.has(keyOf(place.shows))),
-    ...[...new Map(lost.map((one) => [keyOf(one), one])).values()].map((one) => ({
-      shows: { ...(one.part ? { part: one.part } : {}), ...(one.step ? { step: one.step } : {}) },
+    ...[...new Map(lost.map((photo) => [keyOf(photo), photo])).values()].map((photo) => ({
+      shows: { ...(photo.part ? { part: photo.part } : {}), ...(photo.step ? { step: photo.step } : {}) },
       text: 'Something that is no longer part of the system',
     })),
   ];

@@ -24,16 +24,18 @@ const lines = computed(() =>
 );
 const linesOf = (group: Group) => lines.value.filter((line) => group.paths.includes(line.path));
 const own = <One extends { path: string }>(all: readonly One[]) =>
-  all.filter((one) => one.path === props.path);
+  all.filter((proposal) => proposal.path === props.path);
 const corners = computed(() => own(props.plan.corners));
 const groups = computed(() => props.plan.groups.filter((group) => group.paths.includes(props.path ?? '')));
 /** What is proposed for this path, with all that has to be taken with it. */
 const open = computed(() => {
   const unsettled = props.plan.proposals.filter((proposal) => !proposal.settled);
-  const mine = unsettled.find((one) => one.path === props.path);
-  return mine ? unsettled.filter((one) => one === mine || mine.together?.includes(one.path)) : [];
+  const mine = unsettled.find((proposal) => proposal.path === props.path);
+  return mine
+    ? unsettled.filter((proposal) => proposal === mine || mine.together?.includes(proposal.path))
+    : [];
 });
-const aligned = computed(() => props.plan.delays?.every((one) => one.settled));
+const aligned = computed(() => props.plan.delays?.every((delay) => delay.settled));
 const db = (value: number) => `${formatSigned(value, 1)} dB`;
 </script>
 
@@ -55,9 +57,10 @@ const db = (value: number) => `${formatSigned(value, 1)} dB`;
         :sum="group.level_db"
       />
       <ul class="meetings digits">
-        <li v-for="one in group.crossings" :key="one.frequency_hz">
-          {{ one.lower }} and {{ one.upper }} meet at {{ formatValue(one.frequency_hz, 'Hz', 3) }},
-          {{ db(one.alone_db) }} each, {{ db(one.sum_db) }} together.
+        <li v-for="crossing in group.crossings" :key="crossing.frequency_hz">
+          {{ crossing.lower }} and {{ crossing.upper }} meet at
+          {{ formatValue(crossing.frequency_hz, 'Hz', 3) }}, {{ db(crossing.alone_db) }} each,
+          {{ db(crossing.sum_db) }} together.
         </li>
       </ul>
     </template>
@@ -70,8 +73,8 @@ const db = (value: number) => `${formatSigned(value, 1)} dB`;
         {{ aligned ? 'All speakers arrive together.' : 'Apply them on the System screen, under Speakers.' }}
       </p>
       <ul class="meetings digits">
-        <li v-for="one in plan.delays" :key="one.path">
-          {{ one.name }}: {{ speakerDelays(one).join('; ') }}.
+        <li v-for="delay in plan.delays" :key="delay.path">
+          {{ delay.name }}: {{ speakerDelays(delay).join('; ') }}.
         </li>
       </ul>
     </template>
@@ -81,26 +84,26 @@ const db = (value: number) => `${formatSigned(value, 1)} dB`;
         From each driver’s range, its box and its neighbours. Apply them on the System screen.
       </p>
       <div class="long" tabindex="0" role="group" aria-label="Bands proposed">
-        <div v-for="one in open" :key="one.path" class="proposal">
+        <div v-for="proposal in open" :key="proposal.path" class="proposal">
           <p class="m-0">
-            <strong>{{ one.name }}:</strong> {{ one.words }}
+            <strong>{{ proposal.name }}:</strong> {{ proposal.words }}
           </p>
-          <TheArithmetic v-if="one.because.length" :lines="one.because" title="Why so" />
+          <TheArithmetic v-if="proposal.because.length" :lines="proposal.because" title="Why so" />
         </div>
       </div>
     </template>
-    <article v-for="one in corners" :key="one.name" class="corner">
-      <h3 class="h5 mb-1">{{ one.name }}</h3>
+    <article v-for="corner in corners" :key="corner.name" class="corner">
+      <h3 class="h5 mb-1">{{ corner.name }}</h3>
       <p class="mb-1">
-        Play {{ one.play }} at volume {{ one.volume }}, note the volts with the filter open.
-        <strong class="digits">Then × {{ formatFixed(one.ratio, 3) }}</strong> ({{
-          formatDb(one.marked_db)
+        Play {{ corner.play }} at volume {{ corner.volume }}, note the volts with the filter open.
+        <strong class="digits">Then × {{ formatFixed(corner.ratio, 3) }}</strong> ({{
+          formatDb(corner.marked_db)
         }}).
-        {{ one.turn }}
+        {{ corner.turn }}
       </p>
-      <p class="quiet mb-1">{{ one.dial }}</p>
-      <TheArithmetic v-if="one.because?.length" :lines="one.because" title="Why so" />
-      <CornerCheck :kind="one.kind" :corner-hz="one.frequency_hz" />
+      <p class="quiet mb-1">{{ corner.dial }}</p>
+      <TheArithmetic v-if="corner.because?.length" :lines="corner.because" title="Why so" />
+      <CornerCheck :kind="corner.kind" :corner-hz="corner.frequency_hz" />
     </article>
   </section>
 </template>

@@ -38,17 +38,17 @@ const rows = computed(() => [...props.stageLevels].reverse());
         </tr>
       </thead>
       <tbody>
-        <tr v-for="(one, index) in rows" :key="index" :class="{ limiting: one.limiting }">
-          <th scope="row">{{ one.name }}<span v-if="one.limiting" class="said-edge"> · limits</span></th>
-          <td v-if="volts">{{ formatNumber(one.level_v, 3) }}</td>
-          <td>{{ db(one.level_dbv) }}</td>
+        <tr v-for="(row, index) in rows" :key="index" :class="{ limiting: row.limiting }">
+          <th scope="row">{{ row.name }}<span v-if="row.limiting" class="said-edge"> · limits</span></th>
+          <td v-if="volts">{{ formatNumber(row.level_v, 3) }}</td>
+          <td>{{ db(row.level_dbv) }}</td>
           <template v-if="apart">
-            <td v-if="volts">{{ formatNumber(one.full_v, 3) }}</td>
-            <td>{{ db(one.full_dbv) }}</td>
+            <td v-if="volts">{{ formatNumber(row.full_v, 3) }}</td>
+            <td>{{ db(row.full_dbv) }}</td>
           </template>
-          <td>{{ db(one.clean_maximum_dbv) }}</td>
-          <td :class="{ 'said-clipped': one.full_headroom_db < -0.05 }">
-            {{ db(one.headroom_db) }}<template v-if="apart"> · {{ db(one.full_headroom_db) }}</template>
+          <td>{{ db(row.clean_maximum_dbv) }}</td>
+          <td :class="{ 'said-clipped': row.full_headroom_db < -0.05 }">
+            {{ db(row.headroom_db) }}<template v-if="apart"> · {{ db(row.full_headroom_db) }}</template>
           </td>
         </tr>
       </tbody>

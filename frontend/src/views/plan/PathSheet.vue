@@ -72,7 +72,7 @@ const source = computed(() => {
       <h3 class="h5">Source and input</h3>
       <p class="mb-1">{{ source }}</p>
       <AdviceLine :advice="path.input_advice" title="Input ranges" />
-      <AdviceLine v-for="one in path.trims" :key="one.sentence" :advice="one" title="Why so much" />
+      <AdviceLine v-for="trim in path.trims" :key="trim.sentence" :advice="trim" title="Why so much" />
     </div>
     <div>
       <h3 class="h5">Gain knob</h3>

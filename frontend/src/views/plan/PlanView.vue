@@ -24,16 +24,20 @@ const { tried, plan, before, problem, begin, keep, drop } = useWhatIf(id, view);
 const path = computed(
   () => plan.value?.paths.find((path) => path.path === route.query.path) ?? plan.value?.paths[0],
 );
-const place = computed(() => plan.value?.paths.findIndex((one) => one.path === path.value?.path) ?? -1);
+const place = computed(
+  () => plan.value?.paths.findIndex((planned) => planned.path === path.value?.path) ?? -1,
+);
 /** What holds for the shown path and not for all: the rest stands above. */
 const own = computed(() => {
   const all = plan.value?.paths.length ?? 0;
   return (plan.value?.causes ?? []).filter(
-    (one) => all > 1 && one.paths?.includes(path.value?.path ?? '') && one.paths.length < all,
+    (cause) => all > 1 && cause.paths?.includes(path.value?.path ?? '') && cause.paths.length < all,
   );
 });
 const doubts = computed(() =>
-  (plan.value?.not_confirmed ?? []).filter((one) => one.paths.includes(path.value?.path ?? '')),
+  (plan.value?.not_confirmed ?? []).filter((unconfirmed) =>
+    unconfirmed.paths.includes(path.value?.path ?? ''),
+  ),
 );
 const named = computed(() => [...(plan.value?.paths ?? []), ...(plan.value?.lacking ?? [])]);
 const chain = computed(() => (tried.value ?? view.value?.job.sheet)?.chain);

@@ -28,7 +28,9 @@ const section = computed(() =>
 const rating = computed(() => section.value?.ratings[0] ?? amplifier.value?.ratings[0]);
 const load = computed(() => chain.value.loads.find((load) => load.id === path.value?.load));
 const shaped = computed(() =>
-  chain.value.processors.some((one) => one.kind === 'processor' && path.value?.through.includes(one.id)),
+  chain.value.processors.some(
+    (processor) => processor.kind === 'processor' && path.value?.through.includes(processor.id),
+  ),
 );
 const MODES = [
   { value: 'per_channel' as const, text: 'Each for itself' },

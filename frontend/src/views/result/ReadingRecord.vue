@@ -18,15 +18,15 @@ const { data, fetchNextPage, hasNextPage } = useInfiniteQuery({
   getNextPageParam: (page) => page.before ?? undefined,
 });
 /** What was picked in the words of its row, any other reading with its unit. */
-function shown(one: Reading): string {
-  const step = props.view.run.steps.find((each) => each.key === one.step);
-  const row = step?.rows?.find((each) => each.key === one.circumstances.row);
-  const picked = row?.choices?.find((each) => each.value === one.value)?.text;
-  return picked ?? formatReading(one.value, one.quantity, one.seen);
+function shown(reading: Reading): string {
+  const step = props.view.run.steps.find((step) => step.key === reading.step);
+  const row = step?.rows?.find((row) => row.key === reading.circumstances.row);
+  const picked = row?.choices?.find((choice) => choice.value === reading.value)?.text;
+  return picked ?? formatReading(reading.value, reading.quantity, reading.seen);
 }
 /** Only volts come with the accuracy of a meter. */
-const doubt = (one: Reading) =>
-  /volts$/.test(one.quantity ?? 'ac_volts') ? formatDoubt(one.uncertainty) : '';
+const doubt = (reading: Reading) =>
+  /volts$/.test(reading.quantity ?? 'ac_volts') ? formatDoubt(reading.uncertainty) : '';
 const rows = computed(() => data.value?.pages.flatMap((page) => page.readings) ?? []);
 </script>
 
@@ -46,21 +46,21 @@ const rows = computed(() => data.value?.pages.flatMap((page) => page.readings) ?
           </tr>
         </thead>
         <tbody>
-          <tr v-for="one in rows" :key="one.id">
-            <td>{{ whenInWords(one.taken_at) }}</td>
-            <td>{{ titles.get(one.step) ?? one.step }}</td>
-            <td class="text-end">{{ one.circumstances.volume }}</td>
+          <tr v-for="row in rows" :key="row.id">
+            <td>{{ whenInWords(row.taken_at) }}</td>
+            <td>{{ titles.get(row.step) ?? row.step }}</td>
+            <td class="text-end">{{ row.circumstances.volume }}</td>
             <td class="text-end">
-              <s v-if="one.struck">{{ shown(one) }}</s>
-              <template v-else>{{ shown(one) }}</template>
-              <span v-if="one.circumstances.displayed != null" class="quiet">
-                (display {{ formatValue(one.circumstances.displayed, 'V') }})
+              <s v-if="row.struck">{{ shown(row) }}</s>
+              <template v-else>{{ shown(row) }}</template>
+              <span v-if="row.circumstances.displayed != null" class="quiet">
+                (display {{ formatValue(row.circumstances.displayed, 'V') }})
               </span>
-              <span class="quiet"> {{ one.struck ? `struck out: ${one.struck}` : doubt(one) }}</span>
+              <span class="quiet"> {{ row.struck ? `struck out: ${row.struck}` : doubt(row) }}</span>
             </td>
-            <td>{{ one.seen === 'unseen' ? '' : one.seen }}</td>
-            <td>{{ one.instrument }}</td>
-            <td>{{ ofRecord(one.by, one.arrival, view.origin) }}</td>
+            <td>{{ row.seen === 'unseen' ? '' : row.seen }}</td>
+            <td>{{ row.instrument }}</td>
+            <td>{{ ofRecord(row.by, row.arrival, view.origin) }}</td>
           </tr>
         </tbody>
       </table>

@@ -121,26 +121,28 @@ const lists = computed(() =>
             </tr>
           </thead>
           <tbody>
-            <tr v-for="one in result.outputs" :key="one.name">
+            <tr v-for="output in result.outputs" :key="output.name">
               <th scope="row">
-                {{ one.name }}
-                <span v-if="one.outdated" class="said-edge">↻ to redo</span>
-                <span v-if="one.remark" class="d-block fw-normal quiet">{{ one.remark }}</span>
+                {{ output.name }}
+                <span v-if="output.outdated" class="said-edge">↻ to redo</span>
+                <span v-if="output.remark" class="d-block fw-normal quiet">{{ output.remark }}</span>
               </th>
-              <td class="text-end" data-label="Wanted">{{ formatValue(one.target_v, 'V') }}</td>
-              <template v-if="one.voltage_v">
+              <td class="text-end" data-label="Wanted">{{ formatValue(output.target_v, 'V') }}</td>
+              <template v-if="output.voltage_v">
                 <td class="text-end" data-label="Measured">
-                  <strong>{{ formatValue(one.voltage_v, 'V') }}</strong>&nbsp;
-                  <span class="quiet"> {{ formatDoubt(one.uncertainty_v) }}</span>
+                  <strong>{{ formatValue(output.voltage_v, 'V') }}</strong>&nbsp;
+                  <span class="quiet"> {{ formatDoubt(output.uncertainty_v) }}</span>
                 </td>
                 <td class="text-end" data-label="Off by">
-                  <template v-if="one.comparison"> {{ formatSigned(one.comparison.db, 2) }} dB </template>
+                  <template v-if="output.comparison">
+                    {{ formatSigned(output.comparison.db, 2) }} dB
+                  </template>
                 </td>
                 <td class="text-end" data-label="Power">
-                  {{ formatValue(one.power_w ?? 0, 'W', 3) }}
-                  <span class="quiet"> {{ formatDoubt(one.power_uncertainty_w) }}</span>
+                  {{ formatValue(output.power_w ?? 0, 'W', 3) }}
+                  <span class="quiet"> {{ formatDoubt(output.power_uncertainty_w) }}</span>
                 </td>
-                <td class="text-end" data-label="At volume">{{ one.volume }}</td>
+                <td class="text-end" data-label="At volume">{{ output.volume }}</td>
               </template>
               <td v-else colspan="4" class="quiet text-end">not measured</td>
             </tr>

@@ -24,35 +24,35 @@ const { data } = useQuery({
   placeholderData: (former) => former,
 });
 const chapters = computed(() => data.value ?? []);
-const titleOf = (one: { number: number }) => (one.number ? `Visit ${one.number}` : 'First work');
-const nameOf = (one: { number: number; day?: string | null }) =>
-  `${titleOf(one)}${one.day ? `, ${dateInWords(one.day)}` : ''}`;
+const titleOf = (chapter: { number: number }) => (chapter.number ? `Visit ${chapter.number}` : 'First work');
+const nameOf = (chapter: { number: number; day?: string | null }) =>
+  `${titleOf(chapter)}${chapter.day ? `, ${dateInWords(chapter.day)}` : ''}`;
 const options = computed(() =>
-  chapters.value.map((one) => ({ value: String(one.number), text: nameOf(one) })),
+  chapters.value.map((chapter) => ({ value: String(chapter.number), text: nameOf(chapter) })),
 );
 const first = ref<string>();
 const second = ref<string>();
 const left = computed(
-  () => chapters.value.find((one) => String(one.number) === first.value) ?? chapters.value.at(-2),
+  () => chapters.value.find((chapter) => String(chapter.number) === first.value) ?? chapters.value.at(-2),
 );
 const right = computed(
-  () => chapters.value.find((one) => String(one.number) === second.value) ?? chapters.value.at(-1),
+  () => chapters.value.find((chapter) => String(chapter.number) === second.value) ?? chapters.value.at(-1),
 );
 type Line = { name: string; was: string; now: string };
-const volts = (one?: { voltage_v?: number | null; outdated: boolean }) =>
-  one?.voltage_v == null
+const volts = (reading?: { voltage_v?: number | null; outdated: boolean }) =>
+  reading?.voltage_v == null
     ? 'not measured'
-    : `${formatValue(one.voltage_v, 'V')}${one.outdated ? ', to redo' : ''}`;
+    : `${formatValue(reading.voltage_v, 'V')}${reading.outdated ? ', to redo' : ''}`;
 const lines = computed<Line[]>(() => {
   const [was, now] = [left.value, right.value];
   if (!was || !now) return [];
-  const numbers = now.numbers.map((one) => ({
-    name: `Number never to pass${now.numbers.length > 1 ? `, ${one.source}` : ''}`,
-    was: String(was.numbers.find((other) => other.source === one.source)?.volume ?? 'not known'),
-    now: String(one.volume ?? 'not known'),
+  const numbers = now.numbers.map((number) => ({
+    name: `Number never to pass${now.numbers.length > 1 ? `, ${number.source}` : ''}`,
+    was: String(was.numbers.find((other) => other.source === number.source)?.volume ?? 'not known'),
+    now: String(number.volume ?? 'not known'),
   }));
-  const names = [...new Set([...was.outputs, ...now.outputs].map((one) => one.name))];
-  const find = (of: typeof was, name: string) => of.outputs.find((one) => one.name === name);
+  const names = [...new Set([...was.outputs, ...now.outputs].map((output) => output.name))];
+  const find = (of: typeof was, name: string) => of.outputs.find((output) => output.name === name);
   return [
     ...numbers,
     ...names.map((name) => ({ name, was: volts(find(was, name)), now: volts(find(now, name)) })),
@@ -97,10 +97,10 @@ function begin(): void {
   <section v-if="view.taken" class="sheet" :class="{ 'no-print': chapters.length < 2 }" aria-label="Visits">
     <h3 class="h5">Visits</h3>
     <template v-if="left && right && chapters.length > 1">
-      <p v-for="one in chapters.slice(1)" :key="one.number" class="mb-1">
-        <strong>{{ nameOf(one) }}</strong><template v-if="one.by"> by {{ one.by }}</template
-        ><template v-if="one.note">: {{ one.note }}</template
-        >. {{ one.check }}
+      <p v-for="chapter in chapters.slice(1)" :key="chapter.number" class="mb-1">
+        <strong>{{ nameOf(chapter) }}</strong><template v-if="chapter.by"> by {{ chapter.by }}</template
+        ><template v-if="chapter.note">: {{ chapter.note }}</template
+        >. {{ chapter.check }}
       </p>
       <div v-if="chapters.length > 2" class="d-flex flex-wrap gap-3 my-2 no-print">
         <SelectField

@@ -22,7 +22,7 @@ const state = computed(() => props.bench.state);
 /** The usual ones, the one that is wanted now and the one that plays. */
 const tones = computed(() =>
   [...new Set([1000, 80, 60, 50, 40, ...(props.wanted ? [props.wanted] : []), tone.value.frequency_hz])]
-    .sort((one, other) => other - one)
+    .sort((level, other) => other - level)
     .map((hertz) => ({ value: hertz, text: hertz >= 1000 ? `${hertz / 1000} kHz` : `${hertz} Hz` })),
 );
 const LEVELS = [0, -3, -5, -6, -10, -16].map((level) => ({
@@ -54,14 +54,14 @@ const gain = computed(() => state.value.gain ?? 0);
       <legend class="form-label">Probe on</legend>
       <div class="d-flex flex-wrap gap-1">
         <BButton
-          v-for="one in bench.probes"
-          :key="one.probe"
+          v-for="probe in bench.probes"
+          :key="probe.probe"
           class="flex-fill px-1"
-          :variant="state.probe === one.probe ? 'primary' : 'plain'"
-          :aria-pressed="state.probe === one.probe"
-          @click="emit('turn', { probe: one.probe })"
+          :variant="state.probe === probe.probe ? 'primary' : 'plain'"
+          :aria-pressed="state.probe === probe.probe"
+          @click="emit('turn', { probe: probe.probe })"
         >
-          {{ one.words }}
+          {{ probe.words }}
         </BButton>
       </div>
     </fieldset>
@@ -98,18 +98,18 @@ const gain = computed(() => state.value.gain ?? 0);
       :hair="0.002"
       @turn="(turned) => emit('turn', withTrim(bench, turned))"
     />
-    <div v-for="(one, place) in bench.dials" :key="place">
+    <div v-for="(dial, place) in bench.dials" :key="place">
       <BFormCheckbox
         :model-value="dialAt(bench, place) !== null"
         switch
-        @update:model-value="(on) => emit('turn', withDial(bench, place, on ? dialOpen(one.name) : null))"
+        @update:model-value="(on) => emit('turn', withDial(bench, place, on ? dialOpen(dial.name) : null))"
       >
-        {{ one.name }}: {{ readsAt(one.reads_hz) }}
+        {{ dial.name }}: {{ readsAt(dial.reads_hz) }}
       </BFormCheckbox>
       <BenchKnob
         v-if="dialAt(bench, place) !== null"
-        :name="one.name"
-        :label="`Dial of the ${one.name}`"
+        :name="dial.name"
+        :label="`Dial of the ${dial.name}`"
         :turned="dialAt(bench, place) ?? 0"
         @turn="(turned) => emit('turn', withDial(bench, place, turned))"
       />

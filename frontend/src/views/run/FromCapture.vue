@@ -16,8 +16,8 @@ const queries = useQueryClient();
 const { list } = useCaptures(open.id);
 const fitting = computed(() =>
   (list.value ?? [])
-    .filter((one) => !one.struck && one.headline.includes(props.what))
-    .map((one) => ({ value: one.id, text: `${one.name}: ${one.headline}` })),
+    .filter((capture) => !capture.struck && capture.headline.includes(props.what))
+    .map((capture) => ({ value: capture.id, text: `${capture.name}: ${capture.headline}` })),
 );
 const picked = ref('');
 const chosen = computed({

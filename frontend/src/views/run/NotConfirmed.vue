@@ -10,10 +10,10 @@ const { id } = useJob();
 <template>
   <p class="said-edge mb-1" role="note">
     <strong>Not confirmed:</strong>
-    <template v-for="(one, index) in values" :key="one.place"
+    <template v-for="(value, index) in values" :key="value.place"
       >{{ index ? '; ' : ' '
-      }}<RouterLink class="tap" :to="{ name: 'system', params: { id }, query: { field: one.place } }">{{
-        one.words
+      }}<RouterLink class="tap" :to="{ name: 'system', params: { id }, query: { field: value.place } }">{{
+        value.words
       }}</RouterLink></template
     >
   </p>

@@ -90,13 +90,13 @@ defineExpose({ take, begin, hasText, put, focus });
       />
       <div v-if="extra.length" class="extra only-touch">
         <BButton
-          v-for="one in extra"
-          :key="one.text"
+          v-for="more in extra"
+          :key="more.text"
           variant="plain"
           size="sm"
-          :aria-label="one.means"
-          @click="put(one.turn(text))"
-          >{{ one.text }}</BButton
+          :aria-label="more.means"
+          @click="put(more.turn(text))"
+          >{{ more.text }}</BButton
         >
       </div>
     </div>

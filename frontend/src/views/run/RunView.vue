@@ -68,9 +68,9 @@ const optional = computed(() => run.value?.steps.filter((step) => step.optional)
 const skipping = ref(false);
 /** The frequency of the reading at hand. */
 const wantedHertz = computed(() => desk.asked.value?.wants?.tone?.frequency_hz ?? null);
-const unsent = computed(() => desk.outbox.waiting.value.filter((one) => !one.sent));
+const unsent = computed(() => desk.outbox.waiting.value.filter((entry) => !entry.sent));
 const unsaved = useLasting(() => unsent.value.length);
-const fleeting = computed(() => unsent.value.filter((one) => one.fleeting).length);
+const fleeting = computed(() => unsent.value.filter((entry) => entry.fleeting).length);
 
 /** The bench is beside the value: in its column, or above it where there is room for one only. */
 const [DefineBench, Bench] = createReusableTemplate();

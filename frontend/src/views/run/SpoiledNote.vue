@@ -8,19 +8,19 @@ const props = defineProps<{ run: RunView['run']; state: StepState }>();
 const emit = defineEmits<{ choose: [step: string] }>();
 const titles = computed(() => new Map(props.run.steps.map((step) => [step.key, step.name])));
 const outdated = computed(
-  () => new Set(props.run.states.filter((state) => state.state === 'outdated').map((one) => one.step)),
+  () => new Set(props.run.states.filter((state) => state.state === 'outdated').map((state) => state.step)),
 );
 /** A step before this one that a change has spoiled: when it agrees again, this one may stand. */
 const first = computed(() => {
-  const before = props.run.redo.find((one) => one.step === props.state.step)?.waits_for;
+  const before = props.run.redo.find((redo) => redo.step === props.state.step)?.waits_for;
   return before && outdated.value.has(before) ? before : null;
 });
 </script>
 
 <template>
   <NoteBox v-if="state.spoiled?.length" kind="edge">
-    <span v-for="one in state.spoiled" :key="one.place" class="d-block">
-      To redo: {{ one.label }}: {{ one.was }} → {{ one.now }}. {{ one.remedy }}
+    <span v-for="spoiled in state.spoiled" :key="spoiled.place" class="d-block">
+      To redo: {{ spoiled.label }}: {{ spoiled.was }} → {{ spoiled.now }}. {{ spoiled.remedy }}
     </span>
     <span v-if="state.effect" class="d-block" :class="{ 'said-clipped': state.effect.risk === 'unsafe' }">
       {{ state.effect.sentence }}

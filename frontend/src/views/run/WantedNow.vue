@@ -61,7 +61,7 @@ const waiting = computed(() =>
 const otherwise = computed(() => (waiting.value ? '' : (props.rowState?.otherwise ?? '')));
 const last = computed(() => waiting.value ?? stands.value?.reading ?? null);
 const shown = computed(() => live.value?.sample.value_v ?? last.value?.value ?? null);
-const picked = computed(() => props.row?.choices?.find((one) => one.value === shown.value)?.text);
+const picked = computed(() => props.row?.choices?.find((choice) => choice.value === shown.value)?.text);
 const doubt = computed(() => (live.value ? live.value.sample.uncertainty_v : last.value?.uncertainty));
 const comparison = computed<Comparison | null>(() => {
   if (live.value) return live.value.comparison ?? null;
@@ -134,7 +134,7 @@ function handleKey(event: KeyboardEvent): boolean {
           ArrowDown: () => emit('volume', props.desk.volume.value - 1),
         }),
     Enter: () => take(),
-    ...Object.fromEntries(picks.value.map((one, index) => [String(index + 1), () => pick(one.value)])),
+    ...Object.fromEntries(picks.value.map((choice, index) => [String(index + 1), () => pick(choice.value)])),
   };
   return pressed(event, acts) || (entry.value?.begin(event) ?? false);
 }
@@ -189,12 +189,12 @@ defineExpose({ handleKey, withReading, take, comparison, toEntry: () => entry.va
       </p>
       <div v-if="picks.length" class="d-flex flex-wrap gap-2">
         <BButton
-          v-for="(one, index) in picks"
-          :key="one.value"
+          v-for="(choice, index) in picks"
+          :key="choice.value"
           class="btn-run"
           variant="primary"
-          @click="pick(one.value)"
-          >{{ one.text }} <kbd>{{ index + 1 }}</kbd></BButton
+          @click="pick(choice.value)"
+          >{{ choice.text }} <kbd>{{ index + 1 }}</kbd></BButton
         >
       </div>
       <div v-else class="take">

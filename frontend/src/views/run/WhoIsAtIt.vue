@@ -28,7 +28,7 @@ const offered = computed(() =>
       are offered to them.
     </p>
     <p v-else class="mb-0 quiet">
-      You hold this run. Following: {{ others.map((one) => one.who).join('; ') }}.
+      You hold this run. Following: {{ others.map((person) => person.who).join('; ') }}.
     </p>
     <div class="d-flex flex-wrap gap-2 align-items-center">
       <template v-if="follows">
@@ -51,11 +51,13 @@ const offered = computed(() =>
     <BButton size="sm" variant="primary" @click="together.wish('hand_over')">Hand over <kbd>O</kbd></BButton>
     <BButton size="sm" variant="plain" class="ms-2" @click="together.wish('keep')">Keep the run</BButton>
   </NoteBox>
-  <NoteBox v-for="one in offered" :key="one.id" class="mt-2" kind="plain" role="status">
-    {{ one.who }} read <strong class="digits">{{ one.value }}</strong>{{ one.at }}, “{{ one.title }}”.
+  <NoteBox v-for="offer in offered" :key="offer.id" class="mt-2" kind="plain" role="status">
+    {{ offer.who }} read <strong class="digits">{{ offer.value }}</strong>{{ offer.at }}, “{{ offer.title }}”.
     <template v-if="!follows">
-      <BButton size="sm" variant="primary" @click="together.takeOffer(one.id)">Save it</BButton>
-      <BButton size="sm" variant="plain" class="ms-2" @click="together.leaveOffer(one.id)">Ignore it</BButton>
+      <BButton size="sm" variant="primary" @click="together.takeOffer(offer.id)">Save it</BButton>
+      <BButton size="sm" variant="plain" class="ms-2" @click="together.leaveOffer(offer.id)"
+        >Ignore it</BButton
+      >
     </template>
   </NoteBox>
   <p v-if="trouble" class="said-clipped mt-2 mb-0" role="alert">{{ trouble }}</p>

@@ -16,9 +16,10 @@ export function useGate(desk: RunDesk) {
   /** Answered on this device already, and on its way. */
   const isAnswered = (need: Need) =>
     desk.outbox.waiting.value.some(
-      (one) => one.kind === 'mark' && one.body.step === need.step && one.body.item === need.item && need.item,
+      (entry) =>
+        entry.kind === 'mark' && entry.body.step === need.step && entry.body.item === need.item && need.item,
     );
-  const need = computed(() => desk.step.value?.needs?.find((one) => !isAnswered(one)));
+  const need = computed(() => desk.step.value?.needs?.find((need) => !isAnswered(need)));
   const stands = computed(() => need.value !== undefined && !passed.value);
 
   /** Whether a reading may be saved now; where it may not, the gate says so again. */

@@ -52,10 +52,10 @@ async function begin(): Promise<void> {
       <TextField v-model="name" class="col-md-4" label="Name" />
       <SelectField v-model="kind" class="col-6 col-md-4" label="Kind of source" :options="SOURCE_KINDS" />
       <QuantityField v-model="top" class="col-6 col-md-4" label="Volume scale ends at" kind="count" />
-      <template v-for="(one, place) in outputs" :key="one.id">
-        <TextField v-model="one.name" class="col-6 col-md-4" :label="`Output ${place + 1}`" />
+      <template v-for="(output, place) in outputs" :key="output.id">
+        <TextField v-model="output.name" class="col-6 col-md-4" :label="`Output ${place + 1}`" />
         <QuantityField
-          v-model="one.volts"
+          v-model="output.volts"
           :empty="null"
           class="col-6 col-md-4"
           label="states"

@@ -12,7 +12,7 @@ async function ask(search: string) {
   const { total, sources } = await api.sources({ search, limit: 100 });
   return {
     total,
-    options: sources.map((one) => ({ value: one.id, text: `${one.name}, ${cleanVolts(one)}` })),
+    options: sources.map((source) => ({ value: source.id, text: `${source.name}, ${cleanVolts(source)}` })),
   };
 }
 </script>

@@ -33,22 +33,25 @@ function about({ cell }: Shown): string {
           <td class="text-end digits">
             {{ row.stated_v == null ? '–' : formatValue(row.stated_v, 'V', 3) }}
           </td>
-          <td v-for="(one, place) in row.cells" :key="place" class="digits" :class="{ empty: !one }">
-            <template v-if="one">
+          <td v-for="(cell, place) in row.cells" :key="place" class="digits" :class="{ empty: !cell }">
+            <template v-if="cell">
               <strong class="volts">{{
-                one.cell.clean_v == null ? 'no volts' : formatValue(one.cell.clean_v, 'V')
-              }}</strong>&nbsp;<span class="quiet">{{ formatDoubt(one.cell.doubt_v) }}</span>
+                cell.cell.clean_v == null ? 'no volts' : formatValue(cell.cell.clean_v, 'V')
+              }}</strong>&nbsp;<span class="quiet">{{ formatDoubt(cell.cell.doubt_v) }}</span>
               <span class="d-block"
-                >clean maximum <strong>{{ one.cell.clean }}</strong> of {{ top
-                }}<template v-if="one.cell.clipped != null"
-                  >, clipped at {{ one.cell.clipped }}</template
+                >clean maximum <strong>{{ cell.cell.clean }}</strong> of {{ top
+                }}<template v-if="cell.cell.clipped != null"
+                  >, clipped at {{ cell.cell.clipped }}</template
                 ></span
               >
-              <span v-if="one.off_db != null" class="d-block" :class="one.off_db < -1 ? 'said-edge' : 'quiet'"
-                >{{ formatFixed(100 * (one.volts_of_stated ?? 0), 0) }} % of what is stated,
-                {{ formatSigned(one.off_db, 1) }} dB</span
+              <span
+                v-if="cell.off_db != null"
+                class="d-block"
+                :class="cell.off_db < -1 ? 'said-edge' : 'quiet'"
+                >{{ formatFixed(100 * (cell.volts_of_stated ?? 0), 0) }} % of what is stated,
+                {{ formatSigned(cell.off_db, 1) }} dB</span
               >
-              <small class="quiet d-block">{{ about(one) }}</small>
+              <small class="quiet d-block">{{ about(cell) }}</small>
             </template>
             <template v-else>not measured</template>
           </td>

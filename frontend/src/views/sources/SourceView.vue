@@ -78,10 +78,10 @@ function joined(change: (unit: Unit) => Unit): void {
   const own = shownUnit.value ?? 'unit-1';
   const before = sheet.value.units ?? [];
   const now = before.length ? before : [{ id: own, name: '', note: '', cells: [], tried: [] }];
-  void save({ ...sheet.value, units: now.map((one) => (one.id === own ? change(one) : one)) });
+  void save({ ...sheet.value, units: now.map((unit) => (unit.id === own ? change(unit) : unit)) });
 }
-const add = (cell: Cell) => joined((one) => ({ ...one, cells: [...(one.cells ?? []), cell] }));
-const addTried = (tried: Tried) => joined((one) => ({ ...one, tried: [...(one.tried ?? []), tried] }));
+const add = (cell: Cell) => joined((unit) => ({ ...unit, cells: [...(unit.cells ?? []), cell] }));
+const addTried = (tried: Tried) => joined((unit) => ({ ...unit, tried: [...(unit.tried ?? []), tried] }));
 const inBin = computed(() => data.value?.kept.deleted_at != null);
 const bin = (there: boolean) =>
   trying(async () => {
@@ -95,17 +95,21 @@ const others = computed(() => [
   { value: '', text: 'nothing' },
   ...(list.value?.sources ?? [])
     .filter((source) => source.id !== id.value)
-    .map((one) => ({ value: one.id, text: one.name })),
+    .map((source) => ({ value: source.id, text: source.name })),
 ]);
 const { data: beside } = useQuery({
   queryKey: computed(() => ['source', id.value, 'beside', other.value]),
   queryFn: () => api.compareSources(id.value, other.value),
   enabled: computed(() => other.value !== ''),
 });
-const otherName = computed(() => others.value.find((one) => one.value === other.value)?.text ?? '');
+const otherName = computed(() => others.value.find((choice) => choice.value === other.value)?.text ?? '');
 const outputName = (key: string) => sheet.value?.outputs.find((output) => output.id === key)?.name || key;
-function called(one: Cell): string {
-  const told = [outputName(one.output), one.side ? `${one.side} side` : '', one.way ? WAYS[one.way] : ''];
+function called(cell: Cell): string {
+  const told = [
+    outputName(cell.output),
+    cell.side ? `${cell.side} side` : '',
+    cell.way ? WAYS[cell.way] : '',
+  ];
   return told.filter(Boolean).join(', ');
 }
 const print = () => window.print();
@@ -148,7 +152,7 @@ const measuring = ref(false);
         <div>
           <h2 class="h4 mb-1 d-none d-print-block">{{ sheet.name }}</h2>
           <p class="quiet mb-1">
-            {{ SOURCE_KINDS.find((one) => one.value === sheet?.kind)?.text }}, volume 0 to
+            {{ SOURCE_KINDS.find((kind) => kind.value === sheet?.kind)?.text }}, volume 0 to
             {{ sheet.top_volume }}
           </p>
           <p v-if="sheet.note" class="mb-1">{{ sheet.note }}</p>
@@ -186,14 +190,14 @@ const measuring = ref(false);
               </tr>
             </thead>
             <tbody>
-              <tr v-for="(one, place) in report.combinations" :key="place">
-                <th scope="row">{{ called(one.cell) }}</th>
-                <td>{{ one.settings }}</td>
-                <td class="text-end">{{ one.cell.clean }}</td>
+              <tr v-for="(combination, place) in report.combinations" :key="place">
+                <th scope="row">{{ called(combination.cell) }}</th>
+                <td>{{ combination.settings }}</td>
+                <td class="text-end">{{ combination.cell.clean }}</td>
                 <td class="text-end text-nowrap">
-                  {{ formatValue(one.cell.clean_v ?? 0, 'V') }}
-                  <small v-if="one.more_db" class="quiet d-block"
-                    >{{ formatSigned(one.more_db, 1) }} dB</small
+                  {{ formatValue(combination.cell.clean_v ?? 0, 'V') }}
+                  <small v-if="combination.more_db" class="quiet d-block"
+                    >{{ formatSigned(combination.more_db, 1) }} dB</small
                   >
                 </td>
               </tr>
@@ -204,7 +208,7 @@ const measuring = ref(false);
       <section v-if="report.costs.length">
         <h2 class="h5 mt-3">Effect of settings</h2>
         <ul>
-          <li v-for="(one, place) in report.costs" :key="place">{{ one.words }}</li>
+          <li v-for="(cost, place) in report.costs" :key="place">{{ cost.words }}</li>
         </ul>
       </section>
       <UnitSpread v-if="units.length > 1" :spreads="report.spreads" :units="units.length" :called="called" />
@@ -225,13 +229,13 @@ const measuring = ref(false);
             </tr>
           </thead>
           <tbody>
-            <tr v-for="one in beside" :key="one.words">
-              <th scope="row">{{ one.words }}</th>
+            <tr v-for="line in beside" :key="line.words">
+              <th scope="row">{{ line.words }}</th>
               <td v-for="side in [0, 1] as const" :key="side" class="text-end">
-                {{ one.volts[side] == null ? '–' : formatValue(one.volts[side], 'V') }}
-                <span class="quiet">to {{ one.clean[side] }}</span>
+                {{ line.volts[side] == null ? '–' : formatValue(line.volts[side], 'V') }}
+                <span class="quiet">to {{ line.clean[side] }}</span>
               </td>
-              <td class="text-end">{{ one.db == null ? '' : `${formatSigned(one.db, 1)} dB` }}</td>
+              <td class="text-end">{{ line.db == null ? '' : `${formatSigned(line.db, 1)} dB` }}</td>
             </tr>
           </tbody>
         </table>

@@ -65,14 +65,14 @@ async function open(file: File): Promise<void> {
   <template v-else>
     <p class="quiet mb-1" role="status">{{ total === 1 ? '1 source' : `${total} sources` }}</p>
     <ul class="sources">
-      <li v-for="one in sources" :key="one.id">
-        <RouterLink class="sheet" :to="{ name: 'source', params: { id: one.id } }">
-          <strong>{{ one.name }}</strong>
-          <span class="digits volts">{{ cleanVolts(one) }}</span>
-          <span class="quiet">{{ SOURCE_KINDS.find((each) => each.value === one.kind)?.text }}</span>
+      <li v-for="source in sources" :key="source.id">
+        <RouterLink class="sheet" :to="{ name: 'source', params: { id: source.id } }">
+          <strong>{{ source.name }}</strong>
+          <span class="digits volts">{{ cleanVolts(source) }}</span>
+          <span class="quiet">{{ SOURCE_KINDS.find((kind) => kind.value === source.kind)?.text }}</span>
           <span class="quiet"
-            >{{ one.units === 1 ? '1 unit' : `${one.units} units`
-            }}{{ one.measured_on ? `, ${dateInWords(one.measured_on)}` : '' }}</span
+            >{{ source.units === 1 ? '1 unit' : `${source.units} units`
+            }}{{ source.measured_on ? `, ${dateInWords(source.measured_on)}` : '' }}</span
           >
         </RouterLink>
       </li>

@@ -16,13 +16,14 @@ defineProps<{
   <section>
     <h2 class="h5 mt-3">How units differ</h2>
     <ul class="digits">
-      <li v-for="(one, place) in spreads" :key="place">
-        {{ called(one.cell) }},
-        {{ one.best_at?.length ? `each at its best (${one.best_at.join('; ')})` : one.settings }}:
-        {{ one.units }} of {{ units }} units, {{ formatValue(one.volts, 'V') }},
-        {{ formatDb(one.apart_db) }} apart, clean maximum {{ one.lowest_clean
-        }}<template v-if="one.highest_clean !== one.lowest_clean"> to {{ one.highest_clean }}</template
-        >. The next lies within ± {{ formatDb(one.next_db) }}.
+      <li v-for="(spread, place) in spreads" :key="place">
+        {{ called(spread.cell) }},
+        {{ spread.best_at?.length ? `each at its best (${spread.best_at.join('; ')})` : spread.settings }}:
+        {{ spread.units }} of {{ units }} units, {{ formatValue(spread.volts, 'V') }},
+        {{ formatDb(spread.apart_db) }} apart, clean maximum {{ spread.lowest_clean
+        }}<template v-if="spread.highest_clean !== spread.lowest_clean">
+          to {{ spread.highest_clean }}</template
+        >. The next lies within ± {{ formatDb(spread.next_db) }}.
       </li>
     </ul>
   </section>

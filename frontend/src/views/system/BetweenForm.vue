@@ -26,7 +26,7 @@ const shaped = computed(() =>
 const unused = computed(() =>
   chain.value.processors
     .map((processor, index) => ({ value: processor.id, text: processor.name || `Unnamed ${index + 1}` }))
-    .filter((one) => !path.value.through.includes(one.value)),
+    .filter((choice) => !path.value.through.includes(choice.value)),
 );
 const next = computed({
   get: () => '',

@@ -17,7 +17,7 @@ const { data: questions } = useQuery({
 /** The usual levels, and whatever a job file brought along. */
 const levels = computed(() =>
   [...new Set([0, -3, -5, -10, choices.value.tone_level_dbfs ?? 0])]
-    .sort((one, other) => other - one)
+    .sort((level, other) => other - level)
     .map((value) => ({
       value,
       text: value ? `−${-value} dBFS: ${-value} dB of overlap` : '0 dBFS: nothing ever clips',
@@ -30,13 +30,13 @@ const converterLevels = computed(() => [
 ]);
 
 type Field = keyof Choices;
-const chosen = (one: Question) => String(choices.value[one.field as Field]);
-function hint(one: Question): string {
-  const costs = one.options.find((each) => each.value === chosen(one))?.costs ?? '';
-  return chosen(one) === one.default ? `${costs} ${one.default_because}` : costs;
+const chosen = (question: Question) => String(choices.value[question.field as Field]);
+function hint(question: Question): string {
+  const costs = question.options.find((option) => option.value === chosen(question))?.costs ?? '';
+  return chosen(question) === question.default ? `${costs} ${question.default_because}` : costs;
 }
-function choose(one: Question, value: string): void {
-  (choices.value as Record<string, unknown>)[one.field] = value;
+function choose(question: Question, value: string): void {
+  (choices.value as Record<string, unknown>)[question.field] = value;
 }
 </script>
 
@@ -45,30 +45,30 @@ function choose(one: Question, value: string): void {
     <h2 class="h4">Methods</h2>
     <p class="quiet">Installers do this differently. The drawback of each method is shown below it.</p>
     <div class="methods">
-      <div v-for="one in questions ?? []" :key="one.field">
+      <div v-for="question in questions ?? []" :key="question.field">
         <SelectField
-          :model-value="chosen(one)"
-          :label="one.ask"
-          :options="one.options.map(({ value, name }) => ({ value, text: name }))"
-          :hint="hint(one)"
-          @update:model-value="(value) => choose(one, value)"
+          :model-value="chosen(question)"
+          :label="question.ask"
+          :options="question.options.map(({ value, name }) => ({ value, text: name }))"
+          :hint="hint(question)"
+          @update:model-value="(value) => choose(question, value)"
         />
         <QuantityField
-          v-if="one.field === 'top_volume' && choices.top_volume === 'in_hand'"
+          v-if="question.field === 'top_volume' && choices.top_volume === 'in_hand'"
           v-model="choices.clicks_in_hand"
           label="Numbers below the clean maximum"
           kind="count"
           :problem="problems['choices.clicks_in_hand']"
         />
         <QuantityField
-          v-if="one.field === 'converter_output' && choices.converter_output === 'typed'"
+          v-if="question.field === 'converter_output' && choices.converter_output === 'typed'"
           v-model="choices.converter_v"
           label="Volts at the converter’s outputs"
           kind="volts"
           :problem="problems['choices.converter_v']"
         />
         <QuantityField
-          v-if="one.field === 'blend' && choices.blend === 'spectrum'"
+          v-if="question.field === 'blend' && choices.blend === 'spectrum'"
           v-model="choices.cabin_bass_db"
           label="Bass over the middle, wanted"
           kind="decibels"
@@ -76,7 +76,7 @@ function choose(one: Question, value: string): void {
           :problem="problems['choices.cabin_bass_db']"
         />
         <QuantityField
-          v-if="one.field === 'crossing' && choices.crossing === 'overlap'"
+          v-if="question.field === 'crossing' && choices.crossing === 'overlap'"
           v-model="choices.overlap_hz"
           label="Overlap round 80 Hz"
           kind="hertz"

@@ -9,15 +9,15 @@ const props = defineProps<{ kind: 'amplifier' | 'load' }>();
 const chain = defineModel<Chain>('chain', { required: true });
 const path = defineModel<Path>('path', { required: true });
 
-const partOf = (one: Path) =>
+const partOf = (path: Path) =>
   props.kind === 'amplifier'
-    ? chain.value.amplifiers.find((part) => part.id === one.amplifier)?.name
-    : chain.value.loads.find((part) => part.id === one.load)?.name;
+    ? chain.value.amplifiers.find((part) => part.id === path.amplifier)?.name
+    : chain.value.loads.find((part) => part.id === path.load)?.name;
 const options = computed(() => [
   { value: '', text: 'choose …' },
-  ...others(chain.value, path.value, props.kind).map((one) => ({
-    value: one.id,
-    text: [one.name || 'Unnamed path', partOf(one)].filter(Boolean).join(': '),
+  ...others(chain.value, path.value, props.kind).map((other) => ({
+    value: other.id,
+    text: [other.name || 'Unnamed path', partOf(other)].filter(Boolean).join(': '),
   })),
 ]);
 const chosen = computed({

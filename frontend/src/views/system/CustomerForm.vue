@@ -38,11 +38,11 @@ const changed = computed(
 /** A customer to edit, nothing left out: there is always a stay to fill in. */
 function shown(customer: Schemas['Customer'] | undefined): Customer | undefined {
   if (!customer) return undefined;
-  const stays = customer.stays.map((one) => ({
-    arrived_on: one.arrived_on ?? null,
-    due_on: one.due_on ?? null,
-    left_on: one.left_on ?? null,
-    mileage_km: one.mileage_km ?? null,
+  const stays = customer.stays.map((stay) => ({
+    arrived_on: stay.arrived_on ?? null,
+    due_on: stay.due_on ?? null,
+    left_on: stay.left_on ?? null,
+    mileage_km: stay.mileage_km ?? null,
   }));
   return {
     ...customer,
@@ -79,7 +79,7 @@ const agreed = computed({
     if (edited.value) edited.value.consent_on = now ? todayAsWritten() : null;
   },
 });
-const isFilled = (one: Customer['stays'][number]) => Object.values(one).some((value) => value !== null);
+const isFilled = (visit: Customer['stays'][number]) => Object.values(visit).some((value) => value !== null);
 const save = () =>
   trying(async () => {
     if (!edited.value) return;
@@ -101,12 +101,12 @@ const takeOut = () =>
     take();
   }, 'Taken out. Older backups no longer bring this customer back.');
 const somebody = computed(() => (data.value?.version ?? 0) > 0);
-function inWords(one: Customer['stays'][number]): string {
+function inWords(visit: Customer['stays'][number]): string {
   const days = [
-    one.arrived_on && `arrived ${dateInWords(one.arrived_on)}`,
-    one.left_on && `left ${dateInWords(one.left_on)}`,
+    visit.arrived_on && `arrived ${dateInWords(visit.arrived_on)}`,
+    visit.left_on && `left ${dateInWords(visit.left_on)}`,
   ];
-  const mileage = one.mileage_km === null ? '' : `${formatNumber(one.mileage_km, 7)} km`;
+  const mileage = visit.mileage_km === null ? '' : `${formatNumber(visit.mileage_km, 7)} km`;
   return [...days, mileage].filter(Boolean).join(', ');
 }
 </script>
@@ -134,7 +134,7 @@ function inWords(one: Customer['stays'][number]): string {
     />
     <FoldBox v-if="earlier.length" :title="`Earlier stays (${earlier.length})`">
       <ul class="mb-2">
-        <li v-for="(one, number) in earlier" :key="number">{{ inWords(one) }}</li>
+        <li v-for="(visit, number) in earlier" :key="number">{{ inWords(visit) }}</li>
       </ul>
     </FoldBox>
     <div class="d-flex flex-wrap align-items-center gap-2">

@@ -19,7 +19,7 @@ function add(): void {
 const sentence = ref('');
 const curve = computed(() => load.value.impedance_curve);
 const lowest = computed(() =>
-  curve.value.length ? curve.value.reduce((least, one) => (one.ohm < least.ohm ? one : least)) : null,
+  curve.value.length ? curve.value.reduce((least, point) => (point.ohm < least.ohm ? point : least)) : null,
 );
 async function read(event: Event): Promise<void> {
   const field = event.target as HTMLInputElement;
@@ -42,24 +42,24 @@ const at = (index: number, field: string) => props.problems[`${props.place}.othe
     <p class="quiet m-0">
       Different drivers in parallel: a tweeter behind its capacitor, another way of a set.
     </p>
-    <fieldset v-for="(one, index) in load.others" :key="index" class="driver">
+    <fieldset v-for="(driver, index) in load.others" :key="index" class="driver">
       <legend class="visually-hidden">Further driver {{ index + 1 }}</legend>
-      <TextField v-model="one.name" label="Driver" :problem="at(index, 'name')" />
+      <TextField v-model="driver.name" label="Driver" :problem="at(index, 'name')" />
       <QuantityField
-        v-model="one.impedance_ohm"
+        v-model="driver.impedance_ohm"
         label="Ohms"
         kind="ohms"
         :problem="at(index, 'impedance_ohm')"
       />
       <QuantityField
-        v-model="one.power_w"
+        v-model="driver.power_w"
         :empty="null"
         label="Watts"
         kind="watts"
         :problem="at(index, 'power_w')"
       />
       <QuantityField
-        v-model="one.series_capacitor_uf"
+        v-model="driver.series_capacitor_uf"
         :empty="null"
         label="Capacitor"
         kind="microfarads"

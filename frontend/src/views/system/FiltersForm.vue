@@ -59,10 +59,10 @@ function shapeAs(place: number, shape: Shape): void {
 }
 /** None ticked means that the switch doesn't matter. */
 function activeIn(place: number, position: Switch, active: boolean): void {
-  const one = path.value.filters[place];
-  if (!one) return;
-  const others = one.active_in.filter((each) => each !== position);
-  one.active_in = active ? [...others, position] : others;
+  const filter = path.value.filters[place];
+  if (!filter) return;
+  const others = filter.active_in.filter((kept) => kept !== position);
+  filter.active_in = active ? [...others, position] : others;
 }
 const at = (place: number, field: string) =>
   props.problems[`chain.paths.${props.index}.filters.${place}.${field}`];
@@ -81,8 +81,8 @@ function remove(place: number): void {
   path.value.filters.splice(place, 1);
 }
 function printed(place: number, has: boolean): void {
-  const one = path.value.filters[place];
-  if (one) one.dial = has ? (fresh('dial') ?? null) : null;
+  const filter = path.value.filters[place];
+  if (filter) filter.dial = has ? (fresh('dial') ?? null) : null;
 }
 </script>
 
@@ -115,68 +115,68 @@ function printed(place: number, has: boolean): void {
     />
     <p v-if="!path.filters.length" class="quiet">None: this path plays the full range.</p>
     <fieldset
-      v-for="(one, place) in path.filters"
+      v-for="(filter, place) in path.filters"
       :key="place"
       class="filter"
       :data-place="`paths.${path.id}.filters`"
     >
       <legend class="visually-hidden">Filter {{ place + 1 }}</legend>
-      <SelectField v-model="one.crossover.kind" label="Filter" :options="KINDS" />
+      <SelectField v-model="filter.crossover.kind" label="Filter" :options="KINDS" />
       <QuantityField
-        v-model="one.crossover.corner_hz"
+        v-model="filter.crossover.corner_hz"
         label="Corner"
         kind="hertz"
         :problem="at(place, 'crossover.corner_hz')"
       />
-      <SelectField v-model="one.crossover.order" label="Slope" :options="ORDERS" />
+      <SelectField v-model="filter.crossover.order" label="Slope" :options="ORDERS" />
       <SelectField
-        :model-value="one.crossover.shape"
+        :model-value="filter.crossover.shape"
         label="Shape"
         :options="SHAPES"
         @update:model-value="(shape) => shapeAs(place, shape)"
       />
       <QuantityField
-        v-if="one.crossover.q != null"
-        v-model="one.crossover.q"
+        v-if="filter.crossover.q != null"
+        v-model="filter.crossover.q"
         label="Q"
         kind="width"
         :problem="at(place, 'crossover.q')"
       />
-      <SelectField v-model="one.place" label="Location" :options="PLACES" />
+      <SelectField v-model="filter.place" label="Location" :options="PLACES" />
       <QuantityField
-        v-model="one.crossover.depth_db"
+        v-model="filter.crossover.depth_db"
         :empty="null"
         label="Depth at the corner"
         kind="decibels"
         unknown="by shape"
         :problem="at(place, 'crossover.depth_db')"
       />
-      <template v-if="one.dial">
+      <template v-if="filter.dial">
         <QuantityField
-          v-model="one.dial.lowest_hz"
+          v-model="filter.dial.lowest_hz"
           label="Knob, lowest"
           kind="hertz"
           :problem="at(place, 'dial')"
         />
-        <QuantityField v-model="one.dial.highest_hz" label="Knob, highest" kind="hertz" />
+        <QuantityField v-model="filter.dial.highest_hz" label="Knob, highest" kind="hertz" />
       </template>
-      <fieldset v-if="one.place === 'amplifier' && path.filter_switch" class="active">
+      <fieldset v-if="filter.place === 'amplifier' && path.filter_switch" class="active">
         <legend class="form-label">Active with the switch at</legend>
         <CheckField
           v-for="position in POSITIONS"
           :key="position.value"
-          :model-value="one.active_in.includes(position.value)"
+          :model-value="filter.active_in.includes(position.value)"
           :label="position.text"
           @update:model-value="(active) => activeIn(place, position.value, active)"
         />
       </fieldset>
       <div class="ends">
         <CheckField
-          :model-value="one.dial != null"
+          :model-value="filter.dial != null"
           label="Knob with a scale"
           @update:model-value="(has) => printed(place, has)"
         />
-        <CheckField v-if="one.dial" v-model="one.dial.times_ten" label="×1/×10 switch" />
+        <CheckField v-if="filter.dial" v-model="filter.dial.times_ten" label="×1/×10 switch" />
         <BButton variant="plain" :aria-label="`Remove filter ${place + 1}`" @click="remove(place)"
           >Remove</BButton
         >

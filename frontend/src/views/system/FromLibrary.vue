@@ -27,10 +27,10 @@ watch(chosen, async (id) => {
 });
 
 type Told = NonNullable<Source['from_sheet']>['clean'][number];
-function inWords(one: Told): string {
-  const output = source.value.outputs.find((each) => each.id === one.output)?.name || one.output;
-  const where = [output, one.side, one.way ? WAYS[one.way] : ''].filter(Boolean).join(', ');
-  return `${where}: clean maximum ${one.clean}, ${formatValue(one.clean_v, 'V', 3)}`;
+function inWords(clean: Told): string {
+  const output = source.value.outputs.find((output) => output.id === clean.output)?.name || clean.output;
+  const where = [output, clean.side, clean.way ? WAYS[clean.way] : ''].filter(Boolean).join(', ');
+  return `${where}: clean maximum ${clean.clean}, ${formatValue(clean.clean_v, 'V', 3)}`;
 }
 </script>
 

@@ -60,29 +60,29 @@ const goBack = (kept: KeptVersion) =>
   </p>
   <p v-if="trouble || error" class="said-clipped" role="alert">{{ trouble || error?.message }}</p>
   <ol class="versions">
-    <li v-for="one in list" :key="one.version" class="sheet">
+    <li v-for="version in list" :key="version.version" class="sheet">
       <div class="d-flex flex-wrap align-items-center justify-content-between gap-2">
         <h2 class="h5 m-0">
-          {{ whenInWords(one.saved_at)
+          {{ whenInWords(version.saved_at)
           }}<span class="quiet"
-            >, {{ ofVersion(one.by, one.version, view?.origin ?? null) || 'no name given' }}</span
+            >, {{ ofVersion(version.by, version.version, view?.origin ?? null) || 'no name given' }}</span
           >
         </h2>
-        <span v-if="one.version === job?.version" class="said-clean fw-bold">current version</span>
+        <span v-if="version.version === job?.version" class="said-clean fw-bold">current version</span>
         <BButton
           v-else
           variant="plain"
-          :aria-expanded="shown?.version === one.version"
-          @click="look(one.version)"
+          :aria-expanded="shown?.version === version.version"
+          @click="look(version.version)"
         >
-          {{ shown?.version === one.version ? 'Close' : 'Show' }}
+          {{ shown?.version === version.version ? 'Close' : 'Show' }}
         </BButton>
       </div>
-      <ChangeTable v-if="one.changes.length" :changes="one.changes" was="Before" now="After" />
+      <ChangeTable v-if="version.changes.length" :changes="version.changes" was="Before" now="After" />
       <p v-else class="quiet mb-0">
-        {{ one.version === 1 ? 'Job created.' : 'No change in the end.' }}
+        {{ version.version === 1 ? 'Job created.' : 'No change in the end.' }}
       </p>
-      <section v-if="shown?.version === one.version" class="then" aria-label="System at that time">
+      <section v-if="shown?.version === version.version" class="then" aria-label="System at that time">
         <h3 class="h6">System at that time</h3>
         <SystemPicture :chain="shown.sheet.chain" />
         <template v-if="shown.differs.length">

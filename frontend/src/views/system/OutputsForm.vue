@@ -47,13 +47,13 @@ const options = computed(() =>
 );
 
 const others = computed(() => options.value.filter((option) => option.value !== output.value));
-const isMore = (one: Source['outputs'][number]) =>
-  one.level_db !== 0 || one.lowest_hz != null || one.highest_hz != null;
+const isMore = (output: Source['outputs'][number]) =>
+  output.level_db !== 0 || output.lowest_hz != null || output.highest_hz != null;
 function sum(id: string, on: boolean): void {
-  also.value = on ? [...also.value, id] : also.value.filter((one) => one !== id);
+  also.value = on ? [...also.value, id] : also.value.filter((key) => key !== id);
 }
 function take(id: string): void {
-  also.value = also.value.filter((one) => one !== id);
+  also.value = also.value.filter((key) => key !== id);
   output.value = id;
 }
 
@@ -82,34 +82,34 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
   />
   <div v-if="others.length && !alone" class="d-flex flex-wrap gap-3">
     <CheckField
-      v-for="one in others"
-      :key="one.value"
-      :model-value="also.includes(one.value)"
-      :label="`summed with ${one.text}`"
-      @update:model-value="(on) => sum(one.value, on)"
+      v-for="choice in others"
+      :key="choice.value"
+      :model-value="also.includes(choice.value)"
+      :label="`summed with ${choice.text}`"
+      @update:model-value="(on) => sum(choice.value, on)"
     />
   </div>
-  <fieldset v-for="(one, index) in source.outputs" :key="one.id" class="output">
+  <fieldset v-for="(own, index) in source.outputs" :key="own.id" class="output">
     <legend class="visually-hidden">Output {{ index + 1 }}</legend>
-    <TextField v-model="one.name" label="Output" hint="Front, rear, sub …" :problem="at(index, 'name')" />
-    <SelectField v-model="one.kind" label="Kind" :options="KINDS" />
-    <SelectField v-model="one.sides" label="Sides" :options="SIDES" />
+    <TextField v-model="own.name" label="Output" hint="Front, rear, sub …" :problem="at(index, 'name')" />
+    <SelectField v-model="own.kind" label="Kind" :options="KINDS" />
+    <SelectField v-model="own.sides" label="Sides" :options="SIDES" />
     <StatedField
-      v-if="one.kind !== 'digital'"
-      v-model="one.rated"
+      v-if="own.kind !== 'digital'"
+      v-model="own.rated"
       class="rated"
       label="Rated output"
-      :mark="`sources.${source.id}.outputs.${one.id}.rated`"
+      :mark="`sources.${source.id}.outputs.${own.id}.rated`"
       hint="At full volume"
       :problems="problems"
       :place="`${place}.outputs.${index}.rated`"
     />
-    <FoldBox class="more" title="Level and range" :open="isMore(one)">
+    <FoldBox class="more" title="Level and range" :open="isMore(own)">
       <div class="three-fields">
         <QuantityField
           v-for="field in MORE"
           :key="field.name"
-          v-model="one[field.name]"
+          v-model="own[field.name]"
           :label="field.label"
           :kind="field.kind"
           :empty="field.empty as never"
@@ -119,7 +119,7 @@ const at = (index: number, field: string) => props.problems[`${props.place}.outp
       </div>
     </FoldBox>
     <BButton
-      v-if="source.outputs.length > 1 && !taken.has(one.id)"
+      v-if="source.outputs.length > 1 && !taken.has(own.id)"
       variant="plain"
       :aria-label="`Remove output ${index + 1}`"
       @click="remove(index)"

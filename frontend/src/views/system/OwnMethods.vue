@@ -33,7 +33,8 @@ const job = computed(() => ({
 /** How many figures differ from the job’s. */
 const count = computed(() => {
   const { gain, tone_level_dbfs, allowance_percent } = path.value.own;
-  return [gain, tone_level_dbfs, allowance_percent, path.value.wanted_v].filter((one) => one != null).length;
+  return [gain, tone_level_dbfs, allowance_percent, path.value.wanted_v].filter((figure) => figure != null)
+    .length;
 });
 </script>
 

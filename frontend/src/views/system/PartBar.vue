@@ -12,7 +12,7 @@ function move(event: KeyboardEvent): void {
   if (!step) return;
   event.preventDefault();
   const all = props.parts.length;
-  const place = props.parts.findIndex((one) => one.key === part.value);
+  const place = props.parts.findIndex((block) => block.key === part.value);
   const next = props.parts[(place + step + all) % all];
   if (!next) return;
   part.value = next.key;
@@ -23,13 +23,13 @@ function move(event: KeyboardEvent): void {
 <template>
   <nav ref="bar" class="parts" aria-label="Parts" @keydown="move">
     <BButton
-      v-for="one in parts"
-      :key="one.key"
-      :variant="one.key === part ? 'primary' : 'plain'"
-      :aria-pressed="one.key === part"
-      :tabindex="one.key === part ? 0 : -1"
-      @click="part = one.key"
-      >{{ one.text }}<span v-if="one.wrong" class="wrong"> · correct</span></BButton
+      v-for="block in parts"
+      :key="block.key"
+      :variant="block.key === part ? 'primary' : 'plain'"
+      :aria-pressed="block.key === part"
+      :tabindex="block.key === part ? 0 : -1"
+      @click="part = block.key"
+      >{{ block.text }}<span v-if="block.wrong" class="wrong"> · correct</span></BButton
     >
   </nav>
 </template>

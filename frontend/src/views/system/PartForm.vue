@@ -27,7 +27,7 @@ const joined = computed(() => chain.value.paths[props.index]);
 const behindProcessor = computed(
   () =>
     chain.value.processors.some(
-      (one) => one.kind === 'processor' && joined.value?.through.includes(one.id),
+      (processor) => processor.kind === 'processor' && joined.value?.through.includes(processor.id),
     ) ?? false,
 );
 /** Where the chosen path's parts stand in their lists. */
@@ -86,7 +86,7 @@ const at = computed(() => ({
       :proposal="proposal"
       :behind="behind"
       :behind-processor="behindProcessor"
-      @take="(one) => emit('take', one)"
+      @take="(taken) => emit('take', taken)"
     />
   </div>
 </template>

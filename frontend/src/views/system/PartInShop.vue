@@ -23,7 +23,7 @@ const own = computed(() => {
   const [list = '', id] = place.value?.split('.') ?? [];
   const parts =
     list in sheet.value.chain ? sheet.value.chain[list as 'amplifiers' | 'processors' | 'loads'] : [];
-  return parts.find((one) => one.id === id);
+  return parts.find((part) => part.id === id);
 });
 const name = computed(() => own.value?.name?.trim() ?? '');
 const shown = computed(() => kind.value !== undefined && own.value !== undefined && !practises.value);

@@ -20,12 +20,12 @@ const from = ref('');
 const sentence = ref('');
 const layouts = computed(() => [
   { value: '', text: 'choose …' },
-  ...(templates.value ?? []).map((one) => ({ value: `template ${one.key}`, text: one.name })),
+  ...(templates.value ?? []).map((template) => ({ value: `template ${template.key}`, text: template.name })),
   ...(jobs.value?.jobs ?? [])
     .filter((job) => job.id !== id.value && !job.summary?.alone)
-    .map((one) => ({
-      value: `job ${one.id}`,
-      text: `Like ${one.practice ? 'practice: ' : ''}${one.vehicle || 'an unnamed vehicle'}`,
+    .map((job) => ({
+      value: `job ${job.id}`,
+      text: `Like ${job.practice ? 'practice: ' : ''}${job.vehicle || 'an unnamed vehicle'}`,
     })),
 ]);
 /** What stood here before the last path was taken out or everything was replaced. */
@@ -77,7 +77,8 @@ function add(): void {
     section,
     // What is built into the copied amplifier stays in that.
     through: path.through.filter(
-      (one) => section || !chain.value.processors.some((each) => each.id === one && each.inside),
+      (processor) =>
+        section || !chain.value.processors.some((known) => known.id === processor && known.inside),
     ),
     load: speakers.id,
   });

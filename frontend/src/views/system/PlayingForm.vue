@@ -55,13 +55,13 @@ const at = (field: string) => props.problems[`${props.place}.${field}`];
   <p class="quiet mb-1">Zero and off while measuring: each changes the clean maximum.</p>
   <div class="steps">
     <QuantityField
-      v-for="one in STEPS"
-      :key="one.field"
-      v-model="source.tone[one.field]"
+      v-for="step in STEPS"
+      :key="step.field"
+      v-model="source.tone[step.field]"
       :usual="0"
-      :label="one.label"
+      :label="step.label"
       kind="steps"
-      :problem="at(`tone.${one.field}`)"
+      :problem="at(`tone.${step.field}`)"
     />
     <QuantityField
       v-model="source.tone.sub_level"

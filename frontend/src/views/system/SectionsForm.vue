@@ -26,9 +26,9 @@ const number = computed(() =>
   amplifier.value.sections.findIndex((section) => section.id === path.value.section),
 );
 const section = computed(() => amplifier.value.sections[number.value]);
-const nameOf = (one: Amplifier, id: string) => {
-  const index = one.sections.findIndex((each) => each.id === id);
-  return one.sections[index]?.name || `Section ${index + 1}`;
+const nameOf = (amplifier: Amplifier, id: string) => {
+  const index = amplifier.sections.findIndex((section) => section.id === id);
+  return amplifier.sections[index]?.name || `Section ${index + 1}`;
 };
 const free = computed(() =>
   amplifier.value.sections

@@ -11,7 +11,7 @@ const path = defineModel<Path>('path', { required: true });
 const { fresh } = useNewParts();
 
 const sharers = computed(() =>
-  chain.value.paths.filter((one) => one !== path.value && one.amplifier === path.value.amplifier),
+  chain.value.paths.filter((other) => other !== path.value && other.amplifier === path.value.amplifier),
 );
 const channels = computed(() => {
   const amplifier = chain.value.amplifiers.find((amplifier) => amplifier.id === path.value.amplifier);

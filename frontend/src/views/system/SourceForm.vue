@@ -30,7 +30,7 @@ const taken = computed(
     new Set(
       chain.value.paths
         .filter((path) => path.source === source.value.id && !alone.value)
-        .flatMap((one) => [one.output, ...one.also]),
+        .flatMap((path) => [path.output, ...path.also]),
     ),
 );
 const options = computed(() =>
@@ -61,10 +61,10 @@ function remove(): void {
   const gone = source.value.id;
   const next = chain.value.sources.find((source) => source.id !== gone);
   if (!next) return;
-  for (const one of chain.value.paths.filter((each) => each.source === gone)) {
-    one.source = next.id;
-    one.output = next.outputs[0]?.id ?? '';
-    one.also = [];
+  for (const path of chain.value.paths.filter((path) => path.source === gone)) {
+    path.source = next.id;
+    path.output = next.outputs[0]?.id ?? '';
+    path.also = [];
   }
   takeOut(chain.value.sources, gone);
 }

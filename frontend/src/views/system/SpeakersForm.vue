@@ -59,7 +59,7 @@ const splits = computed(() => {
 function divide(place: number, hertz: number | null): void {
   const next: (number | null)[] = [...load.value.passive_hz];
   next[place] = hertz;
-  load.value.passive_hz = next.filter((one) => one !== null);
+  load.value.passive_hz = next.filter((corner) => corner !== null);
 }
 // A refusal of the load as a whole belongs to how many there are and how they are wired.
 const wiringProblem = computed(

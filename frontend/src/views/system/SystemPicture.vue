@@ -19,26 +19,27 @@ const props = defineProps<{
 const emit = defineEmits<{ choose: [path: number, part: Part] }>();
 
 const grid = computed(() => buildSystemGrid(props.chain));
-const isOf = (one: PartBlock) => props.chosen !== undefined && one.paths.includes(props.chosen);
-const isOpen = (one: PartBlock) => one.part === props.part && isOf(one);
-const wrong = (one: PartBlock) => one.paths.some((path) => props.wrongPart?.(path, one.part));
+const isOf = (partBlock: PartBlock) => props.chosen !== undefined && partBlock.paths.includes(props.chosen);
+const isOpen = (partBlock: PartBlock) => partBlock.part === props.part && isOf(partBlock);
+const wrong = (partBlock: PartBlock) =>
+  partBlock.paths.some((path) => props.wrongPart?.(path, partBlock.part));
 /** One stop for Tab: the part that is open, else its path's name; from there the arrows go on. */
 const openBlock = computed(() => grid.value.blocks.find(isOpen));
-function unconfirmed(one: PartBlock): boolean {
+function unconfirmed(partBlock: PartBlock): boolean {
   // An output has a block of its own above its source's.
-  const source = one.key.startsWith('source ');
+  const source = partBlock.key.startsWith('source ');
   return (props.marks ?? []).some(
-    ({ place }) => place.startsWith(one.place) && !(source && place.includes('.outputs.')),
+    ({ place }) => place.startsWith(partBlock.place) && !(source && place.includes('.outputs.')),
   );
 }
 /** All that a block shows: the others aren't drawn anew when one changes. */
-const shownOf = (one: PartBlock): unknown[] => [
-  ...Object.values({ ...one, paths: one.paths.join(' ') }),
+const shownOf = (partBlock: PartBlock): unknown[] => [
+  ...Object.values({ ...partBlock, paths: partBlock.paths.join(' ') }),
   props.part,
   props.chosen,
-  one === openBlock.value,
-  wrong(one),
-  unconfirmed(one),
+  partBlock === openBlock.value,
+  wrong(partBlock),
+  unconfirmed(partBlock),
 ];
 const nameOf = (index: number) => props.chain.paths[index]?.name || `Path ${index + 1}`;
 
@@ -97,24 +98,25 @@ function move(event: KeyboardEvent, row: number, column: number): void {
       </template>
       <component
         :is="part ? 'button' : 'div'"
-        v-for="one in grid.blocks"
-        :key="`${one.key} ${one.column}`"
-        v-memo="shownOf(one)"
+        v-for="block in grid.blocks"
+        :key="`${block.key} ${block.column}`"
+        v-memo="shownOf(block)"
         :type="part ? 'button' : undefined"
         class="block"
-        :class="{ open: isOpen(one), top: one.row === 0, of: isOf(one) || chosen === undefined }"
-        :style="{ gridRow: one.row + 2, gridColumn: `${one.column + 1} / span ${one.span}` }"
-        :tabindex="one === openBlock ? 0 : -1"
-        :aria-current="isOpen(one) || undefined"
-        :data-row="one.row"
-        :data-column="one.column"
-        @click="emit('choose', isOf(one) && chosen !== undefined ? chosen : one.path, one.part)"
-        @keydown="(event: KeyboardEvent) => move(event, one.row, one.column)"
+        :class="{ open: isOpen(block), top: block.row === 0, of: isOf(block) || chosen === undefined }"
+        :style="{ gridRow: block.row + 2, gridColumn: `${block.column + 1} / span ${block.span}` }"
+        :tabindex="block === openBlock ? 0 : -1"
+        :aria-current="isOpen(block) || undefined"
+        :data-row="block.row"
+        :data-column="block.column"
+        @click="emit('choose', isOf(block) && chosen !== undefined ? chosen : block.path, block.part)"
+        @keydown="(event: KeyboardEvent) => move(event, block.row, block.column)"
       >
         <span class="words">
-          <span class="name">{{ one.name }}</span>{{ ' ' }}<span class="figure digits">{{ one.figure }}</span
-          >{{ ' ' }}<span v-if="wrong(one)" class="said-clipped">to correct</span
-          ><span v-else-if="unconfirmed(one)" class="said-edge">not confirmed</span>
+          <span class="name">{{ block.name }}</span>{{ ' '
+          }}<span class="figure digits">{{ block.figure }}</span
+          >{{ ' ' }}<span v-if="wrong(block)" class="said-clipped">to correct</span
+          ><span v-else-if="unconfirmed(block)" class="said-edge">not confirmed</span>
         </span>
       </component>
     </div>

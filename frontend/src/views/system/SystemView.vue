@@ -65,18 +65,18 @@ const { plan, behind } = usePreview(
   changes,
 );
 const path = computed(() => plan.value?.paths.find((path) => path.path === joined.value?.id));
-const lack = computed(() => plan.value?.lacking?.find((one) => one.path === joined.value?.id));
+const lack = computed(() => plan.value?.lacking?.find((lacking) => lacking.path === joined.value?.id));
 const { proposal, delay, take, align } = useProposal(sheet, plan, joined, behind);
 const names = computed(
   () =>
     new Map(
-      [...(plan.value?.paths ?? []), ...(plan.value?.lacking ?? [])].map((one) => [one.path, one.name]),
+      [...(plan.value?.paths ?? []), ...(plan.value?.lacking ?? [])].map((path) => [path.path, path.name]),
     ),
 );
 /** What holds for the chosen path or for the whole system, by cause. */
 const found = computed(() =>
   (plan.value?.causes ?? []).filter(
-    (one) => !one.paths?.length || one.paths.includes(joined.value?.id ?? ''),
+    (cause) => !cause.paths?.length || cause.paths.includes(joined.value?.id ?? ''),
   ),
 );
 const unconfirmed = computed(() => plan.value?.not_confirmed ?? []);
@@ -85,7 +85,7 @@ provideDoubts({
   doubt: (place) =>
     void nextTick(() => {
       if (!sheet.value) return;
-      const others = sheet.value.not_confirmed.filter((one) => one.place !== place);
+      const others = sheet.value.not_confirmed.filter((unconfirmed) => unconfirmed.place !== place);
       const value = copyOf(valueAt(sheet.value.chain, place)) as Unconfirmed['value'];
       sheet.value.not_confirmed = [...others, { place, value }];
     }),
@@ -95,7 +95,7 @@ const marks = computed(() => ofPart(unconfirmed.value, joined.value, part.value)
 function confirm(places: readonly string[]): void {
   if (!sheet.value) return;
   const done = new Set(places);
-  sheet.value.not_confirmed = sheet.value.not_confirmed.filter((one) => !done.has(one.place));
+  sheet.value.not_confirmed = sheet.value.not_confirmed.filter((unconfirmed) => !done.has(unconfirmed.place));
 }
 
 /** A source by itself has no other part. */
@@ -111,7 +111,7 @@ const parts = computed(() =>
   })),
 );
 const stage = computed(
-  () => (Object.keys(STAGES) as StageLevel['stage'][]).find((one) => STAGES[one] === part.value) ?? null,
+  () => (Object.keys(STAGES) as StageLevel['stage'][]).find((stage) => STAGES[stage] === part.value) ?? null,
 );
 const router = useRouter();
 const onward = computed(() => (alone.value ? 'run' : 'plan'));
@@ -205,7 +205,7 @@ async function choose(stage: StageLevel['stage']): Promise<void> {
           v-if="part === 'methods'"
           v-model="sheet.choices"
           :problems="problems"
-          :converters="sheet.chain.processors.some((one) => one.kind === 'converter')"
+          :converters="sheet.chain.processors.some((processor) => processor.kind === 'converter')"
         />
         <PartForm
           v-else-if="part !== 'vehicle'"

@@ -14,7 +14,7 @@ const emit = defineEmits<{ confirm: [places: string[]] }>();
 const confirmAll = (some: readonly Doubted[]) =>
   emit(
     'confirm',
-    some.map((one) => one.place),
+    some.map((unconfirmed) => unconfirmed.place),
   );
 </script>
 
@@ -22,13 +22,13 @@ const confirmAll = (some: readonly Doubted[]) =>
   <NoteBox v-if="found.length" kind="edge" class="marks">
     <strong>Unchecked defaults in use:</strong>
     <ul class="list-unstyled m-0">
-      <li v-for="one in found" :key="one.place" class="one">
-        <span>{{ one.words }}</span>
+      <li v-for="unconfirmed in found" :key="unconfirmed.place" class="one">
+        <span>{{ unconfirmed.words }}</span>
         <BButton
           variant="plain"
           size="sm"
-          :aria-label="`Confirm ${one.words}`"
-          @click="emit('confirm', [one.place])"
+          :aria-label="`Confirm ${unconfirmed.words}`"
+          @click="emit('confirm', [unconfirmed.place])"
           >Confirm</BButton
         >
       </li>

@@ -2,11 +2,11 @@
 export type Field = HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement;
 
 export const fieldsOf = (form: HTMLElement) =>
-  [...form.querySelectorAll<Field>('input, select, textarea')].filter((one) => !one.disabled);
+  [...form.querySelectorAll<Field>('input, select, textarea')].filter((field) => !field.disabled);
 
-export const nameOf = (one: HTMLElement) =>
-  ('labels' in one ? (one as Field).labels?.[0]?.textContent?.trim() : undefined) ??
-  one.getAttribute('aria-label') ??
+export const nameOf = (field: HTMLElement) =>
+  ('labels' in field ? (field as Field).labels?.[0]?.textContent?.trim() : undefined) ??
+  field.getAttribute('aria-label') ??
   '';
 
 export function enter(field: HTMLElement | undefined): void {

@@ -14,9 +14,11 @@ export function useNewFields(form: Readonly<Ref<HTMLElement | null>>): void {
       // Between two listeners of one press promises are kept already: what the press does comes after this.
       await new Promise((done) => window.setTimeout(done));
       await nextTick();
-      const added = fieldsOf(form.value).filter((one) => !before.has(one) && one.getClientRects().length);
+      const added = fieldsOf(form.value).filter(
+        (field) => !before.has(field) && field.getClientRects().length,
+      );
       // A box to tick may come along elsewhere; what is to be filled in comes first.
-      enter(added.find((one) => one.type !== 'checkbox') ?? added[0]);
+      enter(added.find((field) => field.type !== 'checkbox') ?? added[0]);
     },
     { capture: true },
   );

@@ -17,24 +17,24 @@ export function useProposal(
   function take(wanted: Proposal): void {
     if (behind.value) return;
     const paths = [wanted.path, ...(wanted.together ?? [])];
-    for (const one of proposals.value.filter((each) => paths.includes(each.path))) {
-      const to = sheet.value?.chain.paths.find((each) => each.id === one.path);
-      if (to) Object.assign(to, { filters: copyOf(one.filters), inverted: one.inverted });
+    for (const proposal of proposals.value.filter((proposal) => paths.includes(proposal.path))) {
+      const to = sheet.value?.chain.paths.find((path) => path.id === proposal.path);
+      if (to) Object.assign(to, { filters: copyOf(proposal.filters), inverted: proposal.inverted });
     }
   }
 
   const delays = computed(() => plan.value?.crossovers.delays ?? []);
-  const delay = computed(() => delays.value.find((one) => one.path === joined.value?.id));
+  const delay = computed(() => delays.value.find((delay) => delay.path === joined.value?.id));
 
   /** Sets the delays of every path as their distances ask for. */
   function align(): void {
     if (behind.value) return;
-    for (const one of delays.value) {
-      const to = sheet.value?.chain.paths.find((each) => each.id === one.path);
+    for (const delay of delays.value) {
+      const to = sheet.value?.chain.paths.find((path) => path.id === delay.path);
       if (!to) continue;
-      to.delay_ms = one.delay_ms;
-      to.left.delay_ms = one.left_ms;
-      to.right.delay_ms = one.right_ms;
+      to.delay_ms = delay.delay_ms;
+      to.left.delay_ms = delay.left_ms;
+      to.right.delay_ms = delay.right_ms;
     }
   }
 

@@ -18,14 +18,14 @@ const CHAIN: Record<string, string> = {
 };
 
 /** What differs between two sheets, in words. */
-function difference(one: JobSheet, other: JobSheet): string {
+function difference(sheet: JobSheet, other: JobSheet): string {
   const differs = (a: unknown, b: unknown) => JSON.stringify(a) !== JSON.stringify(b);
   const parts = Object.entries(CHAIN).filter(([name]) =>
-    differs(one.chain[name as keyof JobSheet['chain']], other.chain[name as keyof JobSheet['chain']]),
+    differs(sheet.chain[name as keyof JobSheet['chain']], other.chain[name as keyof JobSheet['chain']]),
   );
   const words = parts.map(([, text]) => text);
-  if (one.vehicle !== other.vehicle || one.note !== other.note) words.push('the vehicle');
-  if (differs(one.choices, other.choices)) words.push('a method');
+  if (sheet.vehicle !== other.vehicle || sheet.note !== other.note) words.push('the vehicle');
+  if (differs(sheet.choices, other.choices)) words.push('a method');
   return words.join(', ');
 }
 

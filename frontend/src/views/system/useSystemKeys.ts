@@ -18,11 +18,11 @@ export function useSystemKeys(form: Readonly<Ref<HTMLElement | null>>, acts: Act
     const fields = form.value ? fieldsOf(form.value) : [];
     const own = fields.find((field) => field === document.activeElement);
     const name = own && nameOf(own);
-    const place = own ? fields.filter((one) => nameOf(one) === name).indexOf(own) : -1;
+    const place = own ? fields.filter((field) => nameOf(field) === name).indexOf(own) : -1;
     if (!acts.path(number) || !own || !form.value) return;
     await nextTick();
     const now = fieldsOf(form.value);
-    const alike = now.filter((one) => nameOf(one) === name);
+    const alike = now.filter((field) => nameOf(field) === name);
     enter(alike[place] ?? alike[0] ?? now[0]);
   }
 

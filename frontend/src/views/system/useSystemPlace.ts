@@ -7,7 +7,7 @@ import { firstFocusable } from '@/support/focus';
 import { isPart, type Part, partAt, pathsAt } from '@/support/refusals';
 import { enter, fieldsOf, nameOf } from './fields';
 
-const one = (query: LocationQuery, key: string) => String(query[key] ?? '');
+const queried = (query: LocationQuery, key: string) => String(query[key] ?? '');
 /** What a field is called in the address: its place on the sheet, or the words beside it. */
 const keyOf = (field: HTMLElement) =>
   field.closest<HTMLElement>('[data-place]')?.dataset.place ?? nameOf(field);
@@ -25,12 +25,12 @@ export function useSystemPlace(chain: Ref<Chain | undefined>, form: Readonly<Ref
   /** Goes where the address says; gives the field that it names. */
   function read(now: Chain): string {
     const { query } = route;
-    const field = one(query, 'field');
+    const field = queried(query, 'field');
     const holds = field ? pathsAt(now, field) : [];
-    const path = now.paths.findIndex((each) => each.id === one(query, 'path'));
+    const path = now.paths.findIndex((path) => path.id === queried(query, 'path'));
     if (path >= 0) number.value = path;
     else if (holds.length && !holds.includes(chosen.value)) number.value = holds[0] ?? 0;
-    const wanted = partAt(field) ?? one(query, 'part');
+    const wanted = partAt(field) ?? queried(query, 'part');
     if (isPart(wanted)) part.value = wanted;
     return field;
   }
@@ -38,7 +38,7 @@ export function useSystemPlace(chain: Ref<Chain | undefined>, form: Readonly<Ref
     await nextTick();
     await nextTick();
     const fields = form.value ? fieldsOf(form.value) : [];
-    const found = fields.find((each) => keyOf(each) === field) ?? buttonAt(field);
+    const found = fields.find((candidate) => keyOf(candidate) === field) ?? buttonAt(field);
     if (!found) return;
     found.scrollIntoView({ block: 'center' });
     enter(found);

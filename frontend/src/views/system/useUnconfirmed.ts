@@ -4,7 +4,7 @@ import type { Part } from '@/support/refusals';
 
 type Node = Record<string, unknown> & { id?: string };
 const within = (list: unknown, id: string | undefined): Node | undefined =>
-  Array.isArray(list) ? (list as Node[]).find((one) => one.id === id) : undefined;
+  Array.isArray(list) ? (list as Node[]).find((node) => node.id === id) : undefined;
 
 /** The value at a place within the system, parts by their ids: `sources.radio.outputs.front.rated`. */
 export function valueAt(chain: Chain, place: string): unknown {
@@ -19,12 +19,13 @@ export function ofPart(all: readonly Doubted[], path: Path | undefined, part: Pa
   if (!path) return [];
   const own: Partial<Record<Part, string[]>> = {
     source: [`sources.${path.source}.`],
-    between: path.through.map((one) => `processors.${one}.`),
+    between: path.through.map((processor) => `processors.${processor}.`),
     amplifier: [`amplifiers.${path.amplifier}.`],
     speakers: [`loads.${path.load}.`],
     filters: [`paths.${path.id}.filters`],
   };
   return all.filter(
-    (one) => one.paths.includes(path.id) && own[part]?.some((start) => one.place.startsWith(start)),
+    (unconfirmed) =>
+      unconfirmed.paths.includes(path.id) && own[part]?.some((start) => unconfirmed.place.startsWith(start)),
   );
 }

@@ -36,7 +36,7 @@ def boost_findings(path: Path, load: Load, equaliser: Complex) -> Iterator[Findi
         lifted_db += float(equaliser_db((path.boost,), at)[0])
     if lifted_db < _BOOST_DB:
         return
-    filters = (*(each.crossover for each in path.working), *capacitor_of(load))
+    filters = (*(channel_filter.crossover for channel_filter in path.working), *capacitor_of(load))
     left_db = lifted_db + float(total_db(filters, at)[0])
     if left_db < _BOOST_DB:
         return

@@ -202,8 +202,8 @@ def beside(chain: Chain, responses: dict[str, Complex]) -> Iterator[Finding]:
     """Paths that play the same band and cancel each other there: two subs, or two of one group."""
     told: set[tuple[str, str]] = set()
     for _, paths in members_of(chain):
-        for some in ([path for path in paths if is_sub(chain, path) is wanted] for wanted in (True, False)):
-            for first, other, hole_db in _cancelling(some, responses):
+        for alike in ([path for path in paths if is_sub(chain, path) is wanted] for wanted in (True, False)):
+            for first, other, hole_db in _cancelling(alike, responses):
                 if (first.id, other.id) in told:
                     continue
                 told.add((first.id, other.id))

@@ -183,8 +183,8 @@ def _sums_well(found: list[Group]) -> bool:
 
 
 def _fits(path: Path, load: Load, proposal: Proposal, *, alone: bool) -> bool:
-    have = {each.crossover.kind: each.crossover.corner_hz for each in path.working}
-    need = {each.crossover.kind: each.crossover.corner_hz for each in proposal.filters}
+    have = {channel_filter.crossover.kind: channel_filter.crossover.corner_hz for channel_filter in path.working}
+    need = {channel_filter.crossover.kind: channel_filter.crossover.corner_hz for channel_filter in proposal.filters}
     if set(have) != set(need) or len(path.working) != len(proposal.filters):
         return False
     low, high = have.get(Pass.HIGH), have.get(Pass.LOW)

@@ -44,7 +44,9 @@ class TrialSystem:
         chain, _ = as_grouped(sheet_chain)
         timing, before, own = timing_of(chain, Side.LEFT), self._voices, {path.id: path for path in self.chain.paths}
         responses = {}
-        for path in {path.id: path for _, some in members_of(chain) if len(some) > 1 for path in some}.values():
+        for path in {
+            path.id: path for _, members in members_of(chain) if len(members) > 1 for path in members
+        }.values():
             if path == own[path.id] and path.id in before.responses and timing.of(path) == before.timing.of(path):
                 responses[path.id] = before.responses[path.id]
                 continue

@@ -18,7 +18,8 @@ def changes(chain: Chain, own: dict[str, Path], wanted: dict[str, Proposal]) -> 
     """Trials: polarity alone where the filters are there, the proposals, the same in shapes that sum flat."""
     needed = {key: _taking(own[key], proposal.filters) for key, proposal in wanted.items()}
     have_all = all(
-        {each.crossover.kind for each in own[key].working} == {each.crossover.kind for each in proposal.filters}
+        {channel_filter.crossover.kind for channel_filter in own[key].working}
+        == {channel_filter.crossover.kind for channel_filter in proposal.filters}
         for key, proposal in wanted.items()
     )
     beside = {path.id for _, paths in members_of(chain) if len(paths) > 1 for path in paths}
@@ -57,8 +58,8 @@ def _flips(chain: Chain, own: dict[str, Path]) -> Iterator[frozenset[str]]:
     if len(own) <= _FEW:
         order = sorted(own, key=lambda key: (not own[key].inverted, key not in subs, -_begins(chain, own[key]), key))
         for number in (1, 2):
-            for some in combinations(order, number):
-                yield frozenset(some)
+            for chosen in combinations(order, number):
+                yield frozenset(chosen)
 
 
 def _begins(chain: Chain, path: Path) -> float:
@@ -68,14 +69,14 @@ def _begins(chain: Chain, path: Path) -> float:
 def _flat(paths: dict[str, Path]) -> dict[str, Path]:
     """The same corners as Linkwitz–Riley filters of 24 dB an octave."""
 
-    def flattened(each: ChannelFilter) -> ChannelFilter:
-        if each.crossover.shape is Shape.LINKWITZ_RILEY and each.crossover.order == 4:
-            return each
+    def flattened(channel_filter: ChannelFilter) -> ChannelFilter:
+        if channel_filter.crossover.shape is Shape.LINKWITZ_RILEY and channel_filter.crossover.order == 4:
+            return channel_filter
         change = {"shape": Shape.LINKWITZ_RILEY, "order": 4, "depth_db": None, "q": None}
-        return each.model_copy(update={"crossover": each.crossover.model_copy(update=change)})
+        return channel_filter.model_copy(update={"crossover": channel_filter.crossover.model_copy(update=change)})
 
     return {
-        key: path.model_copy(update={"filters": tuple(flattened(each) for each in path.filters)})
+        key: path.model_copy(update={"filters": tuple(flattened(channel_filter) for channel_filter in path.filters)})
         for key, path in paths.items()
     }
 

@@ -156,7 +156,15 @@ def _through(chain: Chain, path: Path, seed: int) -> Iterator[ProcessorModel]:
         # A digital input has no volts to be too many: its full scale is that of the output.
         digital = place == 0 and chain.is_digital(path)
         shapes = is_set_in(chain, path, place)
-        filters = [each.crossover for each in path.working if each.place is FilterPlace.PROCESSOR] if shapes else []
+        filters = (
+            [
+                channel_filter.crossover
+                for channel_filter in path.working
+                if channel_filter.place is FilterPlace.PROCESSOR
+            ]
+            if shapes
+            else []
+        )
         yield ProcessorModel(
             highest_input_v=_BOUNDLESS_V if digital else min(input_limit_v(processor), _BOUNDLESS_V),
             # A little more than its maker promises.

@@ -119,7 +119,7 @@ def _load_in_words(figures: Figures) -> list[str]:
     if load.coils > 1:
         coils = f"{load.coils} coils of {format_value(load.impedance_ohm or 0, 'Ω')} {_joined(load.coil_wiring)}"
         told.append(f"one speaker: {coils} = {format_value(load.speaker_ohm, 'Ω')}")
-    each = format_value(load.speaker_ohm, "Ω")
+    text = format_value(load.speaker_ohm, "Ω")
     if load.others:
         among = ", ".join(
             f"{driver.name or 'a further driver'} of {format_value(driver.impedance_ohm, 'Ω')}"
@@ -131,8 +131,8 @@ def _load_in_words(figures: Figures) -> list[str]:
         equal = format_value(load.total_ohm_of_equal, "Ω")
         return [*told, f"load: {equal} and these = {format_value(load.total_ohm, 'Ω')} {where}"]
     if load.count == 1:
-        return [*told, f"load: one speaker of {each} {where}"]
-    group = f"{load.count} × {each} {_joined(load.wiring)}"
+        return [*told, f"load: one speaker of {text} {where}"]
+    group = f"{load.count} × {text} {_joined(load.wiring)}"
     return [*told, f"load: {group} = {format_value(load.total_ohm, 'Ω')} {where}"]
 
 

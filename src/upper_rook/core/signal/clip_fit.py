@@ -100,9 +100,9 @@ def fit(volts: Array, cycles: Array, near: Array | None = None) -> ClipFit:
     """
     if near is not None:
         return _descend(volts, cycles, near)
-    some = _sample(volts.size)
-    start = _first_fit(volts[some], cycles[some])
-    return start if some.size == volts.size else _descend(volts, cycles, start.values, most=2)
+    sampled = _sample(volts.size)
+    start = _first_fit(volts[sampled], cycles[sampled])
+    return start if sampled.size == volts.size else _descend(volts, cycles, start.values, most=2)
 
 
 def _first_fit(volts: Array, cycles: Array) -> ClipFit:

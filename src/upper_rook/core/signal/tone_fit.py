@@ -324,8 +324,8 @@ def steady_part(volts: Array, frequency: float) -> tuple[slice, bool]:
 
 def code_step(volts: Array) -> float:
     """Volts between neighbouring codes of a coarse converter, or 0 when too many values differ to tell."""
-    some = volts[:4096]
-    values = np.unique(some)
+    first = volts[:4096]
+    values = np.unique(first)
     # Equal codes that were computed in different ways differ by rounding.
     values = values[np.append(True, np.diff(values) > 1e-9 * (values[-1] - values[0]))]
     if values.size < 3:

@@ -48,7 +48,7 @@ def best(sheet: SourceSheet, unit: Unit, output: str) -> Combination | None:
 def _alike(cells: list[Cell], cell: Cell, left: Settings) -> Cell | None:
     """The same spot with the settings as they are usually left."""
     wanted = cell.spot._replace(settings=left)
-    return next((each for each in cells if each.spot == wanted), None)
+    return next((cell for cell in cells if cell.spot == wanted), None)
 
 
 def _combination(cell: Cell, usually: Cell | None) -> Combination:

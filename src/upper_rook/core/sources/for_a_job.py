@@ -82,7 +82,8 @@ def _told(sheet: SourceSheet, unit: Unit) -> Iterator[ToldClean]:
             shown=cell.settings.words[:LONGEST_NAME],
             volume_readings=tuple(
                 sorted(
-                    (each for each in cell.volume_readings if each.volume < cell.clean), key=lambda each: each.volume
+                    (volume_reading for volume_reading in cell.volume_readings if volume_reading.volume < cell.clean),
+                    key=lambda volume_reading: volume_reading.volume,
                 )
             )[-_VOLUME_READINGS:],
         )
@@ -109,17 +110,17 @@ def with_source(chain: Chain, source: Source) -> Chain:
 
 def _answers(former: Source, source: Source) -> dict[str, str]:
     kept = {output.id for output in source.outputs}
-    free = [output for output in source.outputs if output.id not in {each.id for each in former.outputs}]
+    free = [output for output in source.outputs if output.id not in {output.id for output in former.outputs}]
     answers = {}
     for output in former.outputs:
         if output.id in kept:
             answers[output.id] = output.id
             continue
-        found = next((each for each in free if each.kind is output.kind), None)
+        found = next((other for other in free if other.kind is output.kind), None)
         if found is not None:
             free.remove(found)
         else:
-            found = next((each for each in source.outputs if each.kind is output.kind), source.outputs[0])
+            found = next((other for other in source.outputs if other.kind is output.kind), source.outputs[0])
         answers[output.id] = found.id
     return answers
 

@@ -47,7 +47,9 @@ class Matrix(Frozen):
 def usual(unit: Unit) -> Settings:
     """The settings that most cells of a unit were measured with; of equals those with least to say of them."""
     counted = Counter(cell.settings for cell in unit.cells)
-    return max(counted, key=lambda settings: (counted[settings], *(not each for each in settings)), default=Settings())
+    return max(
+        counted, key=lambda settings: (counted[settings], *(not setting for setting in settings)), default=Settings()
+    )
 
 
 def matrix(sheet: SourceSheet, unit: Unit) -> Matrix:

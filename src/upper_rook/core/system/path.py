@@ -164,4 +164,6 @@ class Path(Frozen):
 
     def passes(self, kind: Pass) -> tuple[Crossover, ...]:
         """The high-passes or the low-passes that are in the signal."""
-        return tuple(each.crossover for each in self.working if each.crossover.kind is kind)
+        return tuple(
+            channel_filter.crossover for channel_filter in self.working if channel_filter.crossover.kind is kind
+        )

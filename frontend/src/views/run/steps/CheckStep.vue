@@ -13,10 +13,10 @@ const { id } = useJob();
 const rows = ref<InstanceType<typeof RowsStep> | null>(null);
 const state = computed(() => props.desk.state.value);
 const checked = computed(() => state.value?.checked);
-const complaint = computed(() => state.value?.answers?.find((one) => one.item === 'back')?.note ?? '');
+const complaint = computed(() => state.value?.answers?.find((answer) => answer.item === 'back')?.note ?? '');
 /** The steps that set what may have moved, each once. */
 const settable = computed(() => [
-  ...new Set((checked.value?.moved ?? []).flatMap((one) => (one.step ? [one.step] : [])).slice(0, 3)),
+  ...new Set((checked.value?.moved ?? []).flatMap((moved) => (moved.step ? [moved.step] : [])).slice(0, 3)),
 ]);
 const titleOf = (key: string) =>
   props.desk.run.value?.steps.find((step) => step.key === key)?.title ?? 'its step';
@@ -49,7 +49,7 @@ defineExpose({ handleKey: (event: KeyboardEvent) => rows.value?.handleKey(event)
     :title="`${checked.not_shown.length} things that these readings would not show`"
   >
     <ul class="mb-0">
-      <li v-for="one in checked.not_shown" :key="one">{{ one }}</li>
+      <li v-for="sentence in checked.not_shown" :key="sentence">{{ sentence }}</li>
     </ul>
   </FoldBox>
 </template>

@@ -14,12 +14,12 @@ const items = computed(() => props.desk.step.value?.items ?? []);
 /** What was answered, the answers still on their way included. */
 const answers = computed(() => {
   const kept = (props.desk.state.value?.answers ?? []).map((answer) => [answer.item, answer] as const);
-  const sent = props.desk.outbox.waiting.value.flatMap((one) =>
-    one.kind === 'mark' && one.body.step === props.desk.key.value && one.body.item && one.body.answer
+  const sent = props.desk.outbox.waiting.value.flatMap((entry) =>
+    entry.kind === 'mark' && entry.body.step === props.desk.key.value && entry.body.item && entry.body.answer
       ? [
           [
-            one.body.item,
-            { item: one.body.item, answer: one.body.answer, note: one.body.note ?? '' },
+            entry.body.item,
+            { item: entry.body.item, answer: entry.body.answer, note: entry.body.note ?? '' },
           ] as const,
         ]
       : [],

@@ -39,7 +39,7 @@ const outcomes = computed(() =>
 );
 
 /** What may be noted beside the volts, once there are any. */
-const beside = (key: string) => props.desk.step.value?.beside?.find((one) => one.key === key);
+const beside = (key: string) => props.desk.step.value?.beside?.find((row) => row.key === key);
 const lower = computed(() => (props.desk.state.value?.reading ? beside('half') : undefined));
 const clipping = computed(() => (props.desk.state.value?.reading ? beside('clips') : undefined));
 const loaded = computed(() => (props.desk.state.value?.reading ? beside('loaded') : undefined));
@@ -120,12 +120,12 @@ defineExpose({ handleKey });
           >Seen clean <kbd>C</kbd></BButton
         >
         <BButton
-          v-for="one in outcomes"
-          :key="one.value"
+          v-for="outcome in outcomes"
+          :key="outcome.value"
           class="btn-run"
           variant="plain"
-          @click="settle(one.value)"
-          >{{ one.text }} <kbd>{{ one.key.toUpperCase() }}</kbd></BButton
+          @click="settle(outcome.value)"
+          >{{ outcome.text }} <kbd>{{ outcome.key.toUpperCase() }}</kbd></BButton
         >
       </div>
     </template>

@@ -25,7 +25,9 @@ const isDone = computed(() => state.value?.state === 'done');
 const rows = computed(() => [...props.desk.volumeReadings.value].reverse());
 /** Only numbers that were heard clean are offered: nothing else is known. */
 const offer = computed<Offer | undefined>(() =>
-  isDone.value ? undefined : volumeSteps.value?.offers?.find((one) => one.basis === 'marked' && !one.note),
+  isDone.value
+    ? undefined
+    : volumeSteps.value?.offers?.find((offer) => offer.basis === 'marked' && !offer.note),
 );
 
 function save(seen: 'clean' | 'clipped'): void {
@@ -36,9 +38,9 @@ function save(seen: 'clean' | 'clipped'): void {
   sounds.taken();
   if (volumeSteps.value) emit('volume', volumeSteps.value.next_after[seen][number] ?? number);
 }
-function accept(one: Offer | undefined): void {
-  if (!one) return;
-  props.desk.say({ basis: one.basis, volume: one.volume });
+function accept(offer: Offer | undefined): void {
+  if (!offer) return;
+  props.desk.say({ basis: offer.basis, volume: offer.volume });
   sounds.taken();
 }
 
@@ -89,9 +91,9 @@ defineExpose({ handleKey });
       </tr>
     </thead>
     <tbody>
-      <tr v-for="one in rows" :key="one.id">
-        <th scope="row">{{ one.volume }}</th>
-        <td><VerdictMark :verdict="one.seen ?? 'unseen'" /></td>
+      <tr v-for="row in rows" :key="row.id">
+        <th scope="row">{{ row.volume }}</th>
+        <td><VerdictMark :verdict="row.seen ?? 'unseen'" /></td>
       </tr>
     </tbody>
   </table>

@@ -11,9 +11,9 @@ const items = computed(() => props.desk.step.value?.items ?? []);
 /** What was written, also what is still on its way. */
 const written = computed(() => {
   const kept = (props.desk.state.value?.answers ?? []).map((answer) => [answer.item, answer.note] as const);
-  const sent = props.desk.outbox.waiting.value.flatMap((one) =>
-    one.kind === 'mark' && one.body.step === props.desk.key.value && one.body.item
-      ? [[one.body.item, one.body.note ?? ''] as const]
+  const sent = props.desk.outbox.waiting.value.flatMap((entry) =>
+    entry.kind === 'mark' && entry.body.step === props.desk.key.value && entry.body.item
+      ? [[entry.body.item, entry.body.note ?? ''] as const]
       : [],
   );
   return new Map([...kept, ...sent]);
@@ -22,7 +22,7 @@ const texts = ref<Record<string, string>>({});
 watch(
   items,
   (now) => {
-    for (const one of now) texts.value[one.key] ??= written.value.get(one.key) ?? '';
+    for (const knob of now) texts.value[knob.key] ??= written.value.get(knob.key) ?? '';
   },
   { immediate: true },
 );
@@ -38,7 +38,7 @@ function keep(index: number): void {
 /** Enter begins with the first line that nobody has written; once all are, it goes on. */
 function handleKey(event: KeyboardEvent): boolean {
   if (event.key !== 'Enter') return false;
-  const first = items.value.findIndex((one) => !written.value.has(one.key));
+  const first = items.value.findIndex((item) => !written.value.has(item.key));
   if (first < 0) emit('onward');
   else fields.value[first]?.focus();
   return true;

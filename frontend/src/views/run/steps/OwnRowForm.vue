@@ -29,10 +29,10 @@ const way = ref(props.may.ways[0] ?? null);
 const hertz = ref(props.may.tones[0]?.frequency_hz ?? 0);
 
 const settings = computed(() => props.may.settings.map((value) => ({ value, text: NAMES[value] })));
-const outputs = computed(() => props.may.outputs.map((one) => ({ value: one.id, text: one.name })));
+const outputs = computed(() => props.may.outputs.map((output) => ({ value: output.id, text: output.name })));
 const ways = computed(() => props.may.ways.map((value) => ({ value, text: WAYS[value] })));
 const tones = computed(() =>
-  props.may.tones.map((one) => ({ value: one.frequency_hz, text: formatValue(one.frequency_hz, 'Hz') })),
+  props.may.tones.map((tone) => ({ value: tone.frequency_hz, text: formatValue(tone.frequency_hz, 'Hz') })),
 );
 
 function add(): void {
@@ -41,10 +41,10 @@ function add(): void {
     problem.value = value ? `At most ${LONGEST} letters.` : 'Type what the source shows.';
     return;
   }
-  const tone = props.may.tones.find((one) => one.frequency_hz === hertz.value) ?? null;
+  const tone = props.may.tones.find((tone) => tone.frequency_hz === hertz.value) ?? null;
   const parts = [
     `${NAMES[kind.value]} ${value}`,
-    outputs.value.find((one) => one.value === output.value)?.text,
+    outputs.value.find((choice) => choice.value === output.value)?.text,
   ];
   emit('add', {
     key: 'own',
@@ -52,7 +52,7 @@ function add(): void {
     quantity: 'ac_volts',
     unit: 'V',
     point: { kind: 'output', source: '', output: output.value },
-    probe: `the output ${outputs.value.find((one) => one.value === output.value)?.text ?? ''}`,
+    probe: `the output ${outputs.value.find((choice) => choice.value === output.value)?.text ?? ''}`,
     wants: { tone, way: way.value, setting: { kind: kind.value, shown: value, output: output.value } },
     play: tone ? `${formatValue(tone.frequency_hz, 'Hz')} sine` : '',
     note: 'at its clean maximum',

@@ -18,18 +18,18 @@ const leaving = ref(false);
 
 /** Rows that were added here and that nobody has read yet. */
 const added = ref<Row[]>([]);
-const isSame = (one: Row, other: Row) =>
-  Boolean(one.wants.setting && other.wants.setting) &&
-  one.wants.way === other.wants.way &&
-  one.wants.tone?.frequency_hz === other.wants.tone?.frequency_hz &&
+const isSame = (row: Row, other: Row) =>
+  Boolean(row.wants.setting && other.wants.setting) &&
+  row.wants.way === other.wants.way &&
+  row.wants.tone?.frequency_hz === other.wants.tone?.frequency_hz &&
   // As the server names rows: letters are the same small or large.
-  JSON.stringify(one.wants.setting).toLowerCase() === JSON.stringify(other.wants.setting).toLowerCase();
+  JSON.stringify(row.wants.setting).toLowerCase() === JSON.stringify(other.wants.setting).toLowerCase();
 const rows = computed(() => {
   const known = props.desk.step.value?.rows ?? [];
-  return [...known, ...added.value.filter((one) => !known.some((other) => isSame(one, other)))];
+  return [...known, ...added.value.filter((row) => !known.some((other) => isSame(row, other)))];
 });
 function add(row: Row): void {
-  const there = rows.value.findIndex((one) => one.wants.setting && isSame(one, row));
+  const there = rows.value.findIndex((other) => other.wants.setting && isSame(other, row));
   if (there < 0) added.value.push({ ...row, key: `own-new-${added.value.length + 1}` });
   move(there < 0 ? rows.value.length - 1 : there);
   // The form stands below all rows, the field above them.
@@ -38,7 +38,7 @@ function add(row: Row): void {
 /** Each with how it stands; one that is still on its way counts as read. */
 const stands = computed(() =>
   rows.value.map((row) => {
-    const state = props.desk.state.value?.rows?.find((one) => one.row === row.key);
+    const state = props.desk.state.value?.rows?.find((rowState) => rowState.row === row.key);
     const waiting = props.desk.volumeReadings.value
       .filter((volumereading) => volumereading.waiting && volumereading.row === row.key)
       .at(-1);
@@ -47,8 +47,8 @@ const stands = computed(() =>
 );
 /** Whether a reading is there that can settle it. */
 const isRead = (index: number) => {
-  const one = stands.value[index];
-  return one?.value != null && (Boolean(one.waiting) || !one.state?.otherwise);
+  const stand = stands.value[index];
+  return stand?.value != null && (Boolean(stand.waiting) || !stand.state?.otherwise);
 };
 /** What to go on with: the first that nobody has read, optional ones last. */
 function firstOpen(): number {
@@ -74,7 +74,7 @@ const doubtOf = (row: Row, state: RowState | undefined) =>
 
 /** A value that was picked in its words, any other as a figure. */
 const said = (row: Row, value: number) =>
-  row.choices?.find((one) => one.value === value)?.text ?? formatValue(value, row.unit);
+  row.choices?.find((choice) => choice.value === value)?.text ?? formatValue(value, row.unit);
 
 function move(index: number): void {
   at.value = Math.max(0, Math.min(rows.value.length - 1, index));
@@ -85,7 +85,7 @@ function move(index: number): void {
  */
 function taken(): void {
   const open = (index: number) => index > at.value && !isRead(index);
-  const needed = rows.value.findIndex((one, index) => open(index) && !one.optional);
+  const needed = rows.value.findIndex((row, index) => open(index) && !row.optional);
   const next = needed >= 0 ? needed : rows.value.findIndex((_, index) => open(index));
   if (next >= 0) move(next);
 }
@@ -105,7 +105,7 @@ const missed = computed(() =>
 const mayLeave = computed(() => missed.value && !props.desk.state.value?.checked);
 /** What the answer to a reading asks for besides comes next. */
 watch(
-  () => rows.value.find((one, index) => !one.optional && !isRead(index))?.key,
+  () => rows.value.find((row, index) => !row.optional && !isRead(index))?.key,
   (now) => {
     if (now && isRead(at.value)) move(firstOpen());
   },
@@ -141,7 +141,7 @@ defineExpose({ handleKey });
   >
     <template #rows>
       <ol class="rows" aria-label="Readings of this step">
-        <li v-for="(one, index) in stands" :key="one.row.key">
+        <li v-for="(shown, index) in stands" :key="shown.row.key">
           <button
             type="button"
             class="row-button"
@@ -149,32 +149,34 @@ defineExpose({ handleKey });
             :aria-current="index === at ? 'true' : undefined"
             @click="move(index)"
           >
-            <span class="name">{{ one.row.name }}</span>
+            <span class="name">{{ shown.row.name }}</span>
             <span class="digits">
-              <template v-if="one.row.target">{{ formatValue(one.row.target.value, one.row.unit) }}</template>
+              <template v-if="shown.row.target">{{
+                formatValue(shown.row.target.value, shown.row.unit)
+              }}</template>
               <span v-else class="quiet">{{
-                one.row.note || (one.row.optional ? 'optional' : 'to read')
+                shown.row.note || (shown.row.optional ? 'optional' : 'to read')
               }}</span>
             </span>
             <span class="digits now">
-              <template v-if="one.value != null">
-                {{ said(one.row, one.value) }}
-                <span class="quiet">{{ one.waiting ? 'waiting' : doubtOf(one.row, one.state) }}</span>
+              <template v-if="shown.value != null">
+                {{ said(shown.row, shown.value) }}
+                <span class="quiet">{{ shown.waiting ? 'waiting' : doubtOf(shown.row, shown.state) }}</span>
               </template>
               <template v-else>–</template>
             </span>
             <span class="fit">
-              <span v-if="one.state?.otherwise && !one.waiting" class="said-edge">read again</span>
-              <span v-else-if="one.state?.left" class="said-edge">left: {{ one.state.left }}</span>
+              <span v-if="shown.state?.otherwise && !shown.waiting" class="said-edge">read again</span>
+              <span v-else-if="shown.state?.left" class="said-edge">left: {{ shown.state.left }}</span>
               <span
-                v-else-if="one.state?.comparison && !one.waiting"
-                :class="`said-${VERDICTS[one.state.comparison.fit]}`"
+                v-else-if="shown.state?.comparison && !shown.waiting"
+                :class="`said-${VERDICTS[shown.state.comparison.fit]}`"
                 >{{
-                  { inside: '✓', unsure: '≈', below: '▲ low', above: '▼ high' }[one.state.comparison.fit]
+                  { inside: '✓', unsure: '≈', below: '▲ low', above: '▼ high' }[shown.state.comparison.fit]
                 }}</span
               >
-              <span v-else-if="one.value != null" class="quiet">✓</span>
-              <span v-else-if="one.row.optional && one.row.target" class="quiet">optional</span>
+              <span v-else-if="shown.value != null" class="quiet">✓</span>
+              <span v-else-if="shown.row.optional && shown.row.target" class="quiet">optional</span>
             </span>
           </button>
         </li>

@@ -44,7 +44,7 @@ const shownLabel = computed(() => {
 /** What can be taken and isn't yet. */
 const offers = computed<Offer[]>(() =>
   (volumeSteps.value?.offers ?? []).filter(
-    (one) => one.basis !== cleanMaximum.value?.basis || one.volume !== cleanMaximum.value.volume,
+    (offer) => offer.basis !== cleanMaximum.value?.basis || offer.volume !== cleanMaximum.value.volume,
   ),
 );
 /** What one key takes: never a number that is lower on purpose, which a key pressed twice would take. */
@@ -137,13 +137,13 @@ defineExpose({ handleKey });
     </p>
     <div class="d-flex flex-wrap gap-2">
       <BButton
-        v-for="one in offers"
-        :key="`${one.basis} ${one.volume}`"
+        v-for="offer in offers"
+        :key="`${offer.basis} ${offer.volume}`"
         class="btn-run"
-        :variant="one !== offered || one.basis === 'guess' ? 'plain' : 'primary'"
-        @click="accept(one)"
+        :variant="offer !== offered || offer.basis === 'guess' ? 'plain' : 'primary'"
+        @click="accept(offer)"
       >
-        {{ one.words }} <kbd v-if="one === offered">T</kbd>
+        {{ offer.words }} <kbd v-if="offer === offered">T</kbd>
       </BButton>
       <BButton
         v-if="!volumeSteps.last_clean && !volumeSteps.by_volts && !volumeSteps.fallback"
@@ -171,13 +171,13 @@ defineExpose({ handleKey });
         </tr>
       </thead>
       <tbody>
-        <tr v-for="one in rows" :key="one.id">
-          <th scope="row">{{ one.volume }}</th>
+        <tr v-for="row in rows" :key="row.id">
+          <th scope="row">{{ row.volume }}</th>
           <td>
-            {{ formatValue(one.value, 'V') }}
-            <span class="quiet">{{ one.waiting ? 'waiting to be sent' : formatDoubt(one.uncertainty) }}</span>
+            {{ formatValue(row.value, 'V') }}
+            <span class="quiet">{{ row.waiting ? 'waiting to be sent' : formatDoubt(row.uncertainty) }}</span>
           </td>
-          <td><VerdictMark :verdict="one.seen ?? 'unseen'" /></td>
+          <td><VerdictMark :verdict="row.seen ?? 'unseen'" /></td>
         </tr>
       </tbody>
     </table>

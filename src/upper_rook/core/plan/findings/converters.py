@@ -19,7 +19,7 @@ def converter_findings(chain: Chain) -> Iterator[Finding]:
             if converter.id in path.through and not path.converter_output:
                 before = path.through[: path.through.index(converter.id)]
                 alike.setdefault((path.source, path.output, path.also, before), []).append(path)
-        for paths in (some for some in alike.values() if len(some) > 1):
+        for paths in (paths for paths in alike.values() if len(paths) > 1):
             names = " and ".join(path.name or "a path" for path in paths)
             yield Finding(
                 kind=FindingKind.CONVERTER_OUTPUTS,

@@ -171,8 +171,8 @@ def _rewiring(figures: Figures, floor_ohm: float) -> str:
 
 
 def _seen(load: Load, mode: Mode) -> str:
-    each = format_value(load.total_ohm / mode.amplifiers, "Ω")
-    return f", {each} for each channel" if mode.amplifiers > 1 else ""
+    text = format_value(load.total_ohm / mode.amplifiers, "Ω")
+    return f", {text} for each channel" if mode.amplifiers > 1 else ""
 
 
 def _proportion(figures: Figures, wanted_db: float | None) -> list[Finding]:

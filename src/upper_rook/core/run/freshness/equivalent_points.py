@@ -105,7 +105,7 @@ class Measured:
                 found = self._apart(own, beside)
                 if found is not None:
                     apart_db, points = found
-                    known_by = (self._by_point[each].records for each in (other, own, beside))
+                    known_by = (self._by_point[point].records for point in (other, own, beside))
                     yield Followed(
                         taken=self._by_point[other],
                         apart_db=apart_db,
@@ -117,10 +117,10 @@ class Measured:
 
     def _apart(self, point: SourcePoint, other: SourcePoint) -> tuple[float, int] | None:
         """How far two measured points lie apart, and in how many numbers; None unless they agree all along."""
-        clean = [self._by_point.get(each) for each in (point, other)]
+        clean = [self._by_point.get(place) for place in (point, other)]
         if clean[0] is None or clean[1] is None or clean[0].clean_maximum.volume != clean[1].clean_maximum.volume:
             return None
-        own, others = (self._volume_readings.get(each, {}) for each in (point, other))
+        own, others = (self._volume_readings.get(place, {}) for place in (point, other))
         shared = [number for number in own.keys() & others.keys() if number <= clean[0].clean_maximum.volume]
         if len(shared) < _POINTS:
             return None

@@ -62,7 +62,7 @@ def sheet_of_source(snapshot: JobSnapshot, source_id: str, unit_id: str, unit_na
 
 def _trim(source: Source, clean_maximum: PointCleanMaximum) -> str:
     """A way's own trim as it stood; zero is how it is left, and isn't said."""
-    trim_db = next((each.trim_db for each in source.inputs if each.kind is clean_maximum.point.way), 0.0)
+    trim_db = next((playing.trim_db for playing in source.inputs if playing.kind is clean_maximum.point.way), 0.0)
     return format_signed(trim_db) if trim_db else ""
 
 
@@ -75,10 +75,10 @@ def _cell(snapshot: JobSnapshot, source: Source, maximum: PointCleanMaximum) -> 
     point, clean_maximum = maximum.point, maximum.clean_maximum
     key = clean_maximum_key(point.source, point.output, point.way, point.side)
     readings = standing(snapshot.readings, second_tone_key(key) if point.tone_hz else key)
-    clipped = (each.volume for each in readings if each.seen is Eye.CLIPPED and each.volume is not None)
-    taken = next((each for each in readings if each.id in maximum.records), None)
+    clipped = (reading.volume for reading in readings if reading.seen is Eye.CLIPPED and reading.volume is not None)
+    taken = next((reading for reading in readings if reading.id in maximum.records), None)
     heard = was_heard(snapshot.readings, maximum)
-    told = taken or next((each for each in snapshot.marks if each.id in maximum.records), None)
+    told = taken or next((mark for mark in snapshot.marks if mark.id in maximum.records), None)
     return Cell(
         output=point.output,
         side=point.side,
@@ -93,7 +93,7 @@ def _cell(snapshot: JobSnapshot, source: Source, maximum: PointCleanMaximum) -> 
         clipped=min((number for number in clipped if number > clean_maximum.volume), default=None),
         volume_readings=()
         if heard
-        else tuple(VolumeReading(volume=each.volume, voltage_v=each.voltage_v) for each in _rising(maximum)),
+        else tuple(VolumeReading(volume=reading.volume, voltage_v=reading.voltage_v) for reading in _rising(maximum)),
         basis=clean_maximum.basis,
         taken_on=told.taken_at.date() if told else None,
         by=told.by if told else "",
@@ -151,7 +151,7 @@ def _with(left: Settings, tried: TriedSetting) -> Settings:
 def _by_setting(snapshot: JobSnapshot, source: Source, at: PointCleanMaximum) -> Iterator[Cell]:
     """The last clean volts with each setting that was tried."""
     left = Settings(_trim(source, at), _sub_level(source))
-    stands = next((each.trim_db for each in source.inputs if each.kind is at.point.way), 0.0)
+    stands = next((playing.trim_db for playing in source.inputs if playing.kind is at.point.way), 0.0)
     for key, reading in _trims(snapshot, source).items():
         away, point, setting = away_of(key), reading.point, reading.circumstances.setting
         if reading.volume is None or not isinstance(point, OutputPoint):

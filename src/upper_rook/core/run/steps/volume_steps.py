@@ -76,23 +76,23 @@ def _begin_at(snapshot: JobSnapshot, point: RequiredPoint) -> int:
 def _told_apart(asked: tuple[RequiredPoint, ...], point: RequiredPoint, tone: Tone | None = None) -> str:
     """Name of these volume steps, as far as it distinguishes them from others."""
     told = []
-    if len({each.source.id for each in asked}) > 1:
+    if len({point.source.id for point in asked}) > 1:
         told.append(point.source.name or point.source.id)
-    own = [each for each in asked if each.source.id == point.source.id]
-    if len({each.output.id for each in own}) > 1:
+    own = [other for other in asked if other.source.id == point.source.id]
+    if len({point.output.id for point in own}) > 1:
         told.append(point.output.name or point.output.id)
-    if point.way is not None and len({each.way for each in own}) > 1:
+    if point.way is not None and len({point.way for point in own}) > 1:
         told.append(INPUT_WORDS[point.way])
     if point.side is not None:
         told.append(f"{point.side.value} side")
-    if tone is not None and any(each.second_tone for each in asked):
+    if tone is not None and any(point.second_tone for point in asked):
         told.append(format_hertz(tone.frequency_hz))
     return ", ".join(told)
 
 
 def _other_ways(snapshot: JobSnapshot, asked: tuple[RequiredPoint, ...], point: RequiredPoint) -> Iterator[str]:
     """Way that is played, and the customer's ways that aren't measured."""
-    player = next((each.player for each in point.source.inputs if each.kind is point.way), "")
+    player = next((playing.player for playing in point.source.inputs if playing.kind is point.way), "")
     if point.way is not None and (len(point.source.inputs) > 1 or player):
         yield f"Play by {INPUT_WORDS[point.way]}{f', {player}' if player else ''}."
     if point.way is None and point.source.inputs:
@@ -102,8 +102,8 @@ def _other_ways(snapshot: JobSnapshot, asked: tuple[RequiredPoint, ...], point: 
         yield "If the meter’s hertz jump to twice or three times the tone, the wave is distorted."
     if point.told:
         return
-    measured = {each.way for each in asked if each.source.id == point.source.id}
-    left = [INPUT_WORDS[each.kind] for each in point.source.played if each.kind not in measured]
+    measured = {other.way for other in asked if other.source.id == point.source.id}
+    left = [INPUT_WORDS[playing.kind] for playing in point.source.played if playing.kind not in measured]
     if left:
         yield f"Not measured, by choice: {', '.join(left)}."
     known = _known_elsewhere(snapshot, point)
@@ -173,8 +173,8 @@ def _with_other_tones(snapshot: JobSnapshot, step: Step, volume_steps: VolumeSte
     """Asks about readings with another tone, which don't count."""
     tone = step.wants.tone if step.wants else None
     questions = tuple(
-        f"{format_value(reading.value, 'V')}{'' if reading.volume is None else f' at {reading.volume}'} doesn’t count here: "
-        f"{why}."
+        f"{format_value(reading.value, 'V')}{'' if reading.volume is None else f' at {reading.volume}'} "
+        f"doesn’t count here: {why}."
         for reading in standing(snapshot.readings, step.key)
         if (why := snapshot.otherwise(reading, tone))
     )
