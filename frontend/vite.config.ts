@@ -12,7 +12,7 @@ function appInPage(): Plugin {
   return {
     name: 'app-in-page',
     transformIndexHtml(_, { bundle }) {
-      const app = Object.values(bundle ?? {}).find((one) => one.type === 'chunk' && one.name === 'app');
+      const app = Object.values(bundle ?? {}).find((part) => part.type === 'chunk' && part.name === 'app');
       if (app?.type !== 'chunk') return [];
       const styles = [...(app.viteMetadata?.importedCss ?? [])];
       return [
@@ -43,6 +43,9 @@ function shownMarks(): Plugin {
     },
   };
 }
+
+/** Tests that see what other files left in the storage, or leave something. */
+const OWN_DOCUMENT = ['tests/editor.test.ts', 'tests/outbox.test.ts', 'tests/captures.test.ts'];
 
 export default defineConfig({
   plugins: [
@@ -117,5 +120,16 @@ export default defineConfig({
   },
   optimizeDeps: { include: ['bootstrap-vue-next/components/*'] },
   server: { proxy: { '/api': 'http://127.0.0.1:8765' } },
-  test: { environment: 'jsdom', include: ['tests/**/*.test.ts'] },
+  test: {
+    environment: 'jsdom',
+    pool: 'threads',
+    // A document of its own costs a file more than its tests: those alone have one that count on a fresh storage.
+    projects: [
+      {
+        extends: true,
+        test: { name: 'shared', include: ['tests/**/*.test.ts'], exclude: OWN_DOCUMENT, isolate: false },
+      },
+      { extends: true, test: { name: 'own', include: OWN_DOCUMENT } },
+    ],
+  },
 });

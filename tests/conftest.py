@@ -13,6 +13,7 @@ from hypothesis import settings
 from sqlalchemy import Engine
 from sqlmodel import Session
 
+from tests import quick_hashes
 from tests.servers import Server
 from upper_rook.core.system.chain import line_output_pair
 from upper_rook.core.system.job_sheet import JobSheet
@@ -25,6 +26,7 @@ settings.register_profile("same", deadline=None, derandomize=True, max_examples=
 settings.register_profile("deep", deadline=None, derandomize=True, max_examples=300)
 settings.register_profile("search", deadline=None, max_examples=1000, print_blob=True)
 settings.load_profile("same")
+quick_hashes.use()
 
 
 def pytest_addoption(parser: pytest.Parser) -> None:

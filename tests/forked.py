@@ -11,6 +11,8 @@ from collections.abc import Mapping, Sequence
 from multiprocessing.process import BaseProcess
 from pathlib import Path
 
+from tests import quick_hashes
+
 _CONTEXT = multiprocessing.get_context("forkserver")
 _CONTEXT.set_forkserver_preload(["tests.forked", "upper_rook.cli", "upper_rook.web.server"])
 
@@ -23,6 +25,7 @@ def _command(words: Sequence[str], environment: dict[str, str], out: str, err: s
     sys.argv = ["upper-rook", *words]
     from upper_rook.cli import main
 
+    quick_hashes.use()
     main()
 
 

@@ -12,6 +12,7 @@ from sqlalchemy import text
 from sqlmodel import Session
 from starlette.testclient import TestClient
 
+from tests import quick_hashes
 from tests.shot import photo
 from tests.web.people import WORDS, another, come_in, invited, paired, sign_in, store
 from tests.web.recordings import swept
@@ -143,6 +144,15 @@ def test_a_code_lets_a_device_in_once_and_nobody_with_it(shut: TestClient) -> No
     assert another(shut).post("/api/doors/pair", json={"link": token, "device": "phone"}).status_code == 401
     assert browser.get("/api/jobs").status_code == 401
     assert browser.get("/api/doors").json()["device"]["name"] == "phone, bay 1"
+
+
+def test_a_guesser_of_stolen_hashes_waits_and_needs_memory() -> None:
+    algorithm, costs = quick_hashes.OF_THE_APP.hash("a few words of one’s own").split("$")[1:4:2]
+    cost = {name: int(number) for name, _, number in (part.partition("=") for part in costs.split(","))}
+    # OWASP's password storage cheat sheet, from memory: Argon2id, 19 MiB with two passes at least.
+    assert algorithm == "argon2id"
+    assert cost["m"] >= 19 * 1024
+    assert cost["t"] >= 2
 
 
 def test_a_forgotten_password_is_chosen_anew_by_a_link(shut: TestClient) -> None:

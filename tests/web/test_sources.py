@@ -123,7 +123,7 @@ def test_what_a_job_measured_is_another_unit(client: TestClient, job: Body) -> N
     first = client.post(f"/api/sources/{key}/from-job", json=measured).json()
     (cell,) = first["sheet"]["units"][0]["cells"]
     assert (cell["clean"], cell["clean_v"], cell["clipped"], cell["taken_on"]) == (30, 3.6, 31, "2026-05-03")
-    assert [rung["volume"] for rung in cell["rungs"]] == [29, 30]
+    assert [reading["volume"] for reading in cell["rungs"]] == [29, 30]
     # Measured again it takes its own place; a sheet with another scale refuses it.
     assert len(client.post(f"/api/sources/{key}/from-job", json=measured).json()["sheet"]["units"]) == 1
     odd = keep(client, source(top_volume=62))

@@ -14,7 +14,7 @@ SHORTEST = 10
 """Characters of a password, at least (more than the 8 of NIST SP 800-63B, from memory)."""
 LONGEST = 200
 PIN_SHORTEST, PIN_LONGEST = 4, 8
-_HASHES = PasswordHash.recommended()
+HASHES = PasswordHash.recommended()
 
 
 class Shut(RookError):
@@ -32,7 +32,7 @@ class TooManyTries(RookError):
 @cache
 def _nobodys() -> str:
     """Hash for the password of a name that isn't here: the answer takes as long."""
-    return _HASHES.hash("nobody is called so")
+    return HASHES.hash("nobody is called so")
 
 
 def new_token() -> str:
@@ -47,12 +47,12 @@ def digest(token: str) -> bytes:
 
 def hashed(words: str) -> str:
     """Stored hash of a password or a short number (Argon2id)."""
-    return _HASHES.hash(words)
+    return HASHES.hash(words)
 
 
 def matches(words: str, kept: str | None) -> bool:
     """Whether a password is the one kept; without one it takes as long to say no."""
-    return _HASHES.verify(words[: LONGEST + 1], kept or _nobodys()) and kept is not None
+    return HASHES.verify(words[: LONGEST + 1], kept or _nobodys()) and kept is not None
 
 
 def refuse_weak(name: str, password: str) -> None:
