@@ -1,4 +1,4 @@
-# Sourced by ./rook test. Every check, in two lanes on two cores; pytest last, so that its summary closes the output.
+# Sourced by ./rook test. Every check, in two lanes on two cores; pytest ends last, so that its summary closes the output.
 
 python_checks() {
   ruff check . && ruff format --check . && mypy && lint-imports
@@ -64,9 +64,8 @@ full_page_writes=off"
   (front_end_checks) >"$ROOK_DATA/front-end-checks.log" 2>&1 &
   local lane=$!
   python_checks || failed=1
-  wait "$lane" || { failed=1; say "front-end checks failed:"; }
-  cat "$ROOK_DATA/front-end-checks.log"
-  say "running the tests …"
+  say "running the tests, while the front end's go on …"
   pytest -n "$(($(nproc) + 1))" --dist worksteal "${deep[@]}" || failed=1
+  wait "$lane" || { failed=1; say "front-end checks failed:"; cat "$ROOK_DATA/front-end-checks.log"; }
   [ "$failed" = 0 ] || { say "something above failed."; return 1; }
 }

@@ -1,15 +1,13 @@
 <script setup lang="ts">
 /** A day, as the device's own calendar picks one. */
-import { useId } from 'vue';
+import FormRow from './FormRow.vue';
 
 defineProps<{ label: string }>();
 const day = defineModel<string | null>({ required: true });
-const id = useId();
 </script>
 
 <template>
-  <div class="day">
-    <label class="form-label" :for="id">{{ label }}</label>
+  <FormRow v-slot="{ id }" :label="label">
     <BFormInput
       :id="id"
       type="date"
@@ -19,12 +17,5 @@ const id = useId();
       :model-value="day ?? ''"
       @update:model-value="day = String($event ?? '') || null"
     />
-  </div>
+  </FormRow>
 </template>
-
-<style scoped>
-/* As high as a field that may say something below. */
-.day {
-  margin-bottom: 1.26rem;
-}
-</style>

@@ -1,10 +1,10 @@
 <script setup lang="ts" generic="T extends number | null">
-import { computed, useId } from 'vue';
+import { computed } from 'vue';
 import { useDoubts } from '@/composables/useDoubts';
 import { useQuantityText } from '@/composables/useQuantityText';
 import { formatValue, mayBeNegative, negated, type QuantityKind } from '@/support/quantity';
 import quantities from '@/support/quantities.json';
-import NotSaved from './NotSaved.vue';
+import FormRow from './FormRow.vue';
 
 const props = defineProps<{
   label: string;
@@ -23,7 +23,6 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ 'update:modelValue': [value: T] }>();
 
-const id = useId();
 const { hintAt, doubt } = useDoubts();
 const { text, reason, typed, focus, leave } = useQuantityText<T>(
   () => props.modelValue,
@@ -41,8 +40,13 @@ const shownProblem = computed(() => reason.value || props.problem || '');
 </script>
 
 <template>
-  <div :data-place="mark">
-    <label class="form-label" :for="id">{{ label }}</label>
+  <FormRow
+    v-slot="{ id, about, state }"
+    :data-place="mark"
+    :label="label"
+    :hint="shownHint"
+    :problem="shownProblem"
+  >
     <div class="line">
       <BFormInput
         :id="id"
@@ -51,8 +55,8 @@ const shownProblem = computed(() => reason.value || props.problem || '');
         autocomplete="off"
         :placeholder="placeholder"
         :model-value="text"
-        :state="shownProblem ? false : null"
-        :aria-describedby="`${id}-about`"
+        :state="state"
+        :aria-describedby="about"
         @update:model-value="typed"
         @focus="focus"
         @blur="leave"
@@ -67,11 +71,7 @@ const shownProblem = computed(() => reason.value || props.problem || '');
         >±</BButton
       >
     </div>
-    <div :id="`${id}-about`" class="about">
-      <NotSaved v-if="shownProblem" :problem="shownProblem" />
-      <span v-else-if="shownHint" class="quiet">{{ shownHint }}</span>
-    </div>
-  </div>
+  </FormRow>
 </template>
 
 <style scoped>
@@ -85,9 +85,5 @@ const shownProblem = computed(() => reason.value || props.problem || '');
   padding-inline: 0;
   justify-content: center;
   text-align: center;
-}
-.about {
-  font-size: 0.9rem;
-  min-height: 1.4em;
 }
 </style>

@@ -1,41 +1,13 @@
 <script setup lang="ts">
-import { useId } from 'vue';
-import NotSaved from './NotSaved.vue';
+import FormRow from './FormRow.vue';
 
 defineProps<{ label: string; hint?: string; problem?: string; long?: boolean }>();
 const text = defineModel<string>({ required: true });
-const id = useId();
 </script>
 
 <template>
-  <div>
-    <label class="form-label" :for="id">{{ label }}</label>
-    <BFormTextarea
-      v-if="long"
-      :id="id"
-      v-model="text"
-      rows="2"
-      :state="problem ? false : null"
-      :aria-describedby="`${id}-about`"
-    />
-    <BFormInput
-      v-else
-      :id="id"
-      v-model="text"
-      autocomplete="off"
-      :state="problem ? false : null"
-      :aria-describedby="`${id}-about`"
-    />
-    <div :id="`${id}-about`" class="about">
-      <NotSaved v-if="problem" :problem="problem" />
-      <span v-else-if="hint" class="quiet">{{ hint }}</span>
-    </div>
-  </div>
+  <FormRow v-slot="{ id, about, state }" :label="label" :hint="hint" :problem="problem">
+    <BFormTextarea v-if="long" :id="id" v-model="text" rows="2" :state="state" :aria-describedby="about" />
+    <BFormInput v-else :id="id" v-model="text" autocomplete="off" :state="state" :aria-describedby="about" />
+  </FormRow>
 </template>
-
-<style scoped>
-.about {
-  font-size: 0.9rem;
-  min-height: 1.4em;
-}
-</style>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A password or PIN, that can be shown while it is typed: gloves and small keys make mistakes. */
-import { computed, onMounted, ref, useId, useTemplateRef } from 'vue';
+import { onMounted, ref, useTemplateRef } from 'vue';
+import FormRow from '@/components/FormRow.vue';
 
 const props = defineProps<{
   label: string;
@@ -15,8 +16,6 @@ const props = defineProps<{
 }>();
 const text = defineModel<string>({ required: true });
 const shown = ref(false);
-const own = useId();
-const id = computed(() => props.fieldId ?? own);
 const input = useTemplateRef<{ element: HTMLInputElement }>('input');
 onMounted(() => {
   if (props.focused) input.value?.element.focus();
@@ -24,8 +23,7 @@ onMounted(() => {
 </script>
 
 <template>
-  <div>
-    <label class="form-label" :for="id">{{ label }}</label>
+  <FormRow v-slot="{ id, about }" :label="label" :hint="hint" :field-id="fieldId">
     <div class="d-flex gap-2">
       <BFormInput
         :id="id"
@@ -35,7 +33,7 @@ onMounted(() => {
         :autocomplete="autocomplete"
         :inputmode="digits ? 'numeric' : 'text'"
         :maxlength="digits ? 8 : 200"
-        :aria-describedby="`${id}-about`"
+        :aria-describedby="about"
       />
       <BButton
         variant="plain"
@@ -45,13 +43,5 @@ onMounted(() => {
         >{{ shown ? 'Hide' : 'Show' }}</BButton
       >
     </div>
-    <div :id="`${id}-about`" class="quiet about">{{ hint }}</div>
-  </div>
+  </FormRow>
 </template>
-
-<style scoped>
-.about {
-  font-size: 0.9rem;
-  min-height: 1.4em;
-}
-</style>

@@ -238,8 +238,8 @@ def _alone(system: TrialSystem, cluster: tuple[str, ...], choices: Choices, chan
         if is_deeper(system.least_db({key: path})) or not after.is_as_good_as(system):
             continue
         rest = _differing(_paths(after, cluster), _paths(_settled(after, cluster, choices), cluster))
-        if {text: _set(path) for text, path in rest.items()} == {
-            text: _set(path) for text, path in changed.items() if text != key
+        if {own: _set(path) for own, path in rest.items()} == {
+            own: _set(path) for own, path in changed.items() if own != key
         }:
             found.add(key)
     return frozenset(found)

@@ -133,7 +133,7 @@ class BenchModel(Frozen):
 
     def trim(self, state: BenchState) -> float:
         """How far up this path's trim is."""
-        return next((state.trims[text] for text in self.same_converter if text in state.trims), 0.0)
+        return next((state.trims[path] for path in self.same_converter if path in state.trims), 0.0)
 
     def cycle(self, state: BenchState) -> Array:
         """One cycle of volts at the probe."""

@@ -49,12 +49,12 @@ def doubted(sheet: JobSheet) -> tuple[Doubted, ...]:
 
 def of_path(found: tuple[Doubted, ...], path: str) -> tuple[Doubted, ...]:
     """Defaults that one path rests on."""
-    return tuple(value for value in found if path in value.paths)
+    return tuple(doubt for doubt in found if path in doubt.paths)
 
 
 def target_line(found: tuple[Doubted, ...]) -> Iterator[str]:
     """A line for the arithmetic of a target where it rests on what nobody has confirmed."""
-    told = [value.words for value in found if value.in_target]
+    told = [doubt.words for doubt in found if doubt.in_target]
     if told:
         yield f"from a layout or a default, not confirmed: {'; '.join(told)}"
 

@@ -285,7 +285,7 @@ def _not_measured(snapshot: JobSnapshot, source: Source) -> Iterator[str]:
 
 def _not_confirmed(plan: Plan) -> Iterator[str]:
     """Defaults that counted and came with a layout; a part that no path uses counted for nothing."""
-    words = [value.words for value in plan.not_confirmed if value.paths]
+    words = [doubt.words for doubt in plan.not_confirmed if doubt.paths]
     if words:
         yield f"Unchecked defaults in use: {'; '.join(words)}."
 
