@@ -9,7 +9,7 @@ fail() { printf 'rook: %s\n' "$*" >&2; exit 1; }
 # Runs a set-up command with its output in a log; shows the log's end and one sentence when it fails. One that a signal
 # ended (a status over 128: a crash of the tool, not an answer of it) runs once more.
 step() {
-  local sentence=$1 log=$ROOK_DATA/${SETUP_LOG:-setup.log} status=0; shift
+  local sentence=$1 log=$ROOK_DATA/setup.log status=0; shift
   say "$sentence …"
   "$@" >"$log" 2>&1 || status=$?
   if [ "$status" -gt 128 ] && [ "$status" -ne 130 ] && [ "$status" -ne 143 ]; then
@@ -69,16 +69,6 @@ set_up_packages() {
   find_python >/dev/null || fail "Python 3.11 or newer is needed and Debian gave an older one."
 }
 
-# A Python environment with the package installer in it.
-set_up_environment() {
-  [ ! -e "$ROOT/.venv/.installed" ] || return 0
-  [ ! -e "$ROOT/.venv" ] || [ -w "$ROOT/.venv" ] || fail "$ROOT/.venv belongs to another user: run as that user, or remove it."
-  ! "$ROOT/.venv/bin/python" -m uv --version >/dev/null 2>&1 || return 0
-  step "making the Python environment" "$(find_python)" -m venv --clear "$ROOT/.venv"
-  step "fetching the package installer" "$ROOT/.venv/bin/python" -m pip install -q --disable-pip-version-check \
-    --require-hashes -r "$ROOT/requirements-installer.txt"
-}
-
 # .venv/.installed names what was installed: "run" or "test", and from which lock.
 set_up_python() {
   local lock=requirements.txt kind=run run_key test_key have
@@ -89,8 +79,9 @@ set_up_python() {
   if [ "$1" = test ]; then lock=requirements-dev.txt kind=test; elif [ "$have" = "$run_key" ]; then return 0; fi
   [ ! -e "$ROOT/.venv" ] || [ -w "$ROOT/.venv" ] || fail "$ROOT/.venv belongs to another user: run as that user, or remove it."
   if ! "$ROOT/.venv/bin/python" -m uv --version >/dev/null 2>&1; then
-    rm -f "$ROOT/.venv/.installed"
-    set_up_environment
+    step "making the Python environment" "$(find_python)" -m venv --clear "$ROOT/.venv"
+    step "fetching the package installer" "$ROOT/.venv/bin/python" -m pip install -q --disable-pip-version-check \
+      --require-hashes -r "$ROOT/requirements-installer.txt"
   fi
   # The installer itself is outside the lock, so install rather than sync, which would remove it.
   step "installing Python packages" env UV_SYSTEM_CERTS=1 VIRTUAL_ENV="$ROOT/.venv" "$ROOT/.venv/bin/python" -m uv pip install \
@@ -134,13 +125,9 @@ set_up_node_packages() {
   echo "$key" >"$stamp"
 }
 
-front_end_key() {
-  (cd "$ROOT/frontend" && find src public index.html package-lock.json vite.config.ts tsconfig.json -type f -print0 2>/dev/null | LC_ALL=C sort -z | xargs -0 sha256sum | sha256sum)
-}
-
 set_up_front_end() {
   local key built=$ROOT/frontend/dist/.built
-  key=$(front_end_key)
+  key=$(cd "$ROOT/frontend" && find src public index.html package-lock.json vite.config.ts tsconfig.json -type f -print0 2>/dev/null | LC_ALL=C sort -z | xargs -0 sha256sum | sha256sum)
   [ "$(cat "$built" 2>/dev/null || true)" != "$key" ] || return 0
   set_up_node
   set_up_node_packages
@@ -162,17 +149,9 @@ set_up() {
     set_up_python run
   else
     set_up_packages "$1"
-    set_up_environment
-    if [ "$1" = test ] || [ "$(cat "$ROOT/frontend/dist/.built" 2>/dev/null || true)" != "$(front_end_key)" ]; then
-      set_up_node
-      # Its packages and Python's take half a minute of one core each.
-      (SETUP_LOG=setup-front-end.log; [ "$1" != test ] || set_up_node_packages; set_up_front_end) &
-      local lane=$!
-      set_up_python "$1"
-      wait "$lane" || exit 1
-    else
-      set_up_python "$1"
-    fi
+    set_up_python "$1"
+    [ "$1" != test ] || { set_up_node; set_up_node_packages; }
+    set_up_front_end
   fi
   exec 7>&-
 }
