@@ -91,7 +91,8 @@ watch(away, audio.stop);
         />
         <QuantityField v-model="signal.seconds" label="Length" kind="seconds" />
       </div>
-      <p class="quiet">{{ chosen.about }}</p>
+      <p v-if="refused" class="said-edge" role="alert">{{ refused }}</p>
+      <p v-else class="quiet">{{ chosen.about }}</p>
       <div class="d-flex flex-wrap gap-2">
         <BButton
           variant="primary"
@@ -105,7 +106,6 @@ watch(away, audio.stop);
           <a class="btn btn-plain" :href="signalAddress('flac', signal)" download>Save as FLAC</a>
         </template>
       </div>
-      <p v-if="refused" class="said-edge mb-0 mt-2" role="alert">{{ refused }}</p>
       <p class="mb-0 mt-2" role="status">{{ sounding ? `Playing: ${named?.label ?? ''}.` : '' }}</p>
       <p v-if="trouble" class="said-clipped mb-0" role="alert">{{ trouble }}</p>
     </section>
