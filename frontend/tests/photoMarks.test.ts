@@ -32,6 +32,8 @@ describe('what was done to a drawing', () => {
     expect(edited([theirs], [{ from: null, to: mine }])).toEqual([theirs, mine]);
     expect(edited([theirs, mine], [{ from: mine, to: mark(0.3) }])).toEqual([theirs, mark(0.3)]);
     expect(edited([theirs, mine], [{ from: theirs, to: null }])).toEqual([mine]);
+    // Sent twice, since an answer was lost, it is there once.
+    expect(edited([theirs, mine], [{ from: null, to: mine }])).toEqual([theirs, mine]);
     // What somebody else took away stays away.
     expect(edited([theirs], [{ from: mine, to: mark(0.3) }])).toEqual([theirs]);
   });

@@ -69,9 +69,24 @@ def test_a_data_sheet_is_pasted_the_part_kept_and_taken_in_the_next_job(
     page.get_by_role("link", name=name).click()
     expect(page.get_by_role("heading", level=1)).to_have_text(name)
     expect(page.get_by_text("91 W into 4 Ω, 1 % distortion, at 14.4 V")).to_be_visible()
+    # A colleague changes it while this page hears nothing: theirs stays, and what is typed here isn't lost.
+    page.context.set_offline(True)
     page.get_by_label("Note").fill("shelf 3")
     page.get_by_label("Note").blur()
+    expect(page.get_by_role("alert")).to_be_visible()
+    part = httpx2.get(f"{server.url}/api/parts", params={"search": name}).json()["parts"][0]["id"]
+    kept = httpx2.get(f"{server.url}/api/parts/{part}").json()["kept"]
+    theirs = kept["sheet"] | {"amplifier": kept["sheet"]["amplifier"] | {"lowest_load_ohm": 2.0}}
+    change = {"base_version": kept["version"], "sheet": theirs}
+    assert httpx2.put(f"{server.url}/api/parts/{part}", json=change).status_code == 200
+    page.context.set_offline(False)
+    expect(page.get_by_label("Note")).to_have_value("shelf 3")
+    for _ in range(2):
+        page.get_by_label("Note").focus()
+        page.get_by_label("Note").blur()
+        expect(page.get_by_text("Saved", exact=True).or_(page.get_by_role("alert"))).to_be_visible()
     expect(page.get_by_text("Saved", exact=True)).to_be_visible()
+    expect(page.get_by_text("Lowest load of a channel 2 Ω")).to_be_visible()
     page.get_by_role("link", name="Jobs with it").click()
     expect(page.locator(".row-of-job")).to_have_count(2)
     assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")

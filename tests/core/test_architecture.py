@@ -52,7 +52,7 @@ def _name_of(node: ast.AST) -> str:
         return node.id
     if isinstance(node, ast.arg):
         return node.arg
-    return node.name if isinstance(node, ast.FunctionDef | ast.ClassDef) else ""
+    return node.name if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef) else ""
 
 
 def test_a_plan_loads_neither_the_judge_nor_scipy() -> None:

@@ -54,6 +54,14 @@ def test_more_tones_than_fit_are_cut() -> None:
     assert len(tone_set(many)) == MOST
 
 
+def test_a_tone_that_no_file_holds_is_said_and_the_others_are_there() -> None:
+    step = next(step for step in STEPS if step.wants and step.wants.tone)
+    tones = tone_set([_with_tone(step, 30_000.0), _with_tone(step, 1000.0)])
+    with zipfile.ZipFile(io.BytesIO(b"".join(tone_archive(tones, 1.0)))) as archive:
+        assert [name[:2] for name in archive.namelist()] == ["00", "02", "03"]
+        assert "01  30 kHz sine at 0 dBFS: no file" in archive.read(LIST).decode()
+
+
 def _with_tone(step: Step, hertz: float) -> Step:
     assert step.wants is not None
     assert step.wants.tone is not None

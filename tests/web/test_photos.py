@@ -6,7 +6,7 @@ import json
 import zipfile
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
 from starlette.testclient import TestClient
@@ -164,5 +164,9 @@ def test_a_job_keeps_as_many_photos_as_its_archive_may_hold(
     # Four files are received at a time; whoever has no place is asked to send it again.
     assert statuses.count(201) == 3
     assert set(statuses) <= {201, 422, 503, 429}
+    (kept, *_) = client.get(f"/api/jobs/{job['id']}/photos").json()
+    with client.app.state.store() as session:  # type: ignore[attr-defined]
+        # One that comes a second time needs no place, even where its first was kept only just now.
+        stored.need_room(session, UUID(job["id"]), UUID(kept["id"]))
     full = send(client, job, data)
     assert (full.status_code, full.json()["detail"]) == (422, "A job keeps 3 photos: remove one first.")

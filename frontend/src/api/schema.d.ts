@@ -7976,8 +7976,6 @@ export interface components {
         SignalView: {
             /** Label */
             label: string;
-            /** Loops */
-            loops: boolean;
         };
         /**
          * Signature

@@ -106,6 +106,12 @@ const turnTheme = () => (mode.value = isDark.value ? 'light' : 'dark');
     flex-basis: 100%;
   }
 }
+/* Its words would push the menu into a line of its own; the rook stays. */
+@include at.slim {
+  .bar:has(.connection.lost) .brand span {
+    display: none;
+  }
+}
 @include at.lying {
   .bar {
     flex-wrap: nowrap;

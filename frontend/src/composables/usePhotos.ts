@@ -55,7 +55,7 @@ export function usePhotos(job: Ref<string>) {
   }
   async function changeNow(id: string, edit: Parameters<typeof change>[1], tries: number): Promise<void> {
     const photo = photos.value.find((photo) => photo.id === id);
-    if (!photo) return;
+    if (!photo) throw new Refusal(404, { status: 404, detail: 'Somebody deleted this photo.' });
     const { revision = 1, name = '', part = null, step = null, drawn = [] } = photo;
     const wanted = { revision, name, part, step, drawn, ...edit(photo) };
     try {

@@ -3,7 +3,6 @@ import { useDocumentVisibility } from '@vueuse/core';
 import { computed, onScopeDispose, type Ref, ref, watch } from 'vue';
 import { api, Refusal, signalOf, type Tone } from '@/api/client';
 import { onLive } from '@/support/liveShare';
-
 import { useAudio } from './useAudio';
 import { useConnection } from './useConnection';
 import { useDoor } from './useDoor';

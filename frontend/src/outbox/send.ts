@@ -44,7 +44,7 @@ export async function send(
       );
     }
     default:
-      // A newer page of this app put it there: it waits for one that knows how to send it.
+      // A newer version of this app queued it. It waits until that version is open.
       throw new Refusal(0, {});
   }
 }

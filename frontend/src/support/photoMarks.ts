@@ -33,14 +33,16 @@ export type MarkEdit = { from: PhotoMark | null; to: PhotoMark | null };
 export type Step = [number, number];
 
 const places = ({ kind, x, y, x2 = 0, y2 = 0, text = '' }: PhotoMark) => [kind, x, y, x2, y2, text].join(' ');
-export const isSameMark = (photoMark: PhotoMark, other: PhotoMark): boolean =>
-  places(photoMark) === places(other);
+export const isSameMark = (mark: PhotoMark, other: PhotoMark): boolean => places(mark) === places(other);
 
-/** Marks after what was done to them; a mark that somebody else took away meanwhile stays away. */
+/**
+ * Marks after edits. An edit that is made twice changes nothing more, and a mark that somebody else took away meanwhile
+ * stays away.
+ */
 export function edited(marks: readonly PhotoMark[], edits: readonly MarkEdit[]): PhotoMark[] {
   return edits.reduce<PhotoMark[]>(
     (now, { from, to }) => {
-      if (!from) return to ? [...now, to] : now;
+      if (!from) return to && !now.some((mark) => isSameMark(mark, to)) ? [...now, to] : now;
       const index = now.findIndex((mark) => isSameMark(mark, from));
       return index < 0 ? now : [...now.slice(0, index), ...(to ? [to] : []), ...now.slice(index + 1)];
     },

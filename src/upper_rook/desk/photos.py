@@ -26,7 +26,7 @@ def keep_photo(session: Session, job_id: UUID, new: NewPhoto, digest: str, file:
         kept = photos.known_photo(session, job_id, new.id, digest)
         if kept:
             return kept
-        photos.need_room(session, job_id)
+        photos.need_room(session, job_id, new.id)
     # Between two transactions: reading it takes a second, and nobody waits for it.
     files = CLEANER.cleaned(file)
     photo = Photo(
@@ -40,7 +40,7 @@ def keep_photo(session: Session, job_id: UUID, new: NewPhoto, digest: str, file:
     )
     with transaction(session):
         # Others may have come meanwhile.
-        photos.need_room(session, job_id)
+        photos.need_room(session, job_id, new.id)
         return photos.add_photo(session, job_id, photo, files.full, files.small)
 
 

@@ -7,12 +7,13 @@ from collections.abc import Iterator
 from typing_extensions import override
 
 from upper_rook.core.run.result.tone_set import NumberedTone
-from upper_rook.core.signal.played_signal import PlayedSignal, SignalKind
+from upper_rook.core.signal.played_signal import HIGHEST_HZ, PlayedSignal, SignalKind
 from upper_rook.formats.signal_file import AudioFile, Tags, signal_file, signal_file_name
 
 LIST = "00-which-is-for-what.txt"
 PINK = "pink noise"
 _ALBUM = "Test tones"
+_NO_FILE = ": no file, since one of 48 kHz ends at about 21.8 kHz"
 
 
 def tone_files(
@@ -21,6 +22,8 @@ def tone_files(
     """Name and contents of every file, in the order of their names; a player that sorts by name keeps the order."""
     yield LIST, tone_list(tones).encode()
     for numbered in tones:
+        if not _is_held(numbered):
+            continue
         signal = PlayedSignal.of(numbered.tone, seconds)
         tags = Tags(f"{numbered.number:02} {signal.label}", numbered.number, _ALBUM)
         yield f"{numbered.number:02}-{signal_file_name(signal, kind)}", signal_file(signal, kind, tags)
@@ -31,9 +34,17 @@ def tone_files(
     yield f"{last:02}-{PINK.replace(' ', '-')}.{kind.value}", noise
 
 
+def _is_held(numbered: NumberedTone) -> bool:
+    return numbered.tone.swept or numbered.tone.frequency_hz <= HIGHEST_HZ
+
+
 def tone_list(tones: tuple[NumberedTone, ...]) -> str:
     """Text of the list: number, tone and steps."""
-    lines = [f"{tone.number:02}  {tone.tone.label}\n    {'; '.join(tone.steps)}" for tone in tones]
+    lines = [
+        f"{numbered.number:02}  {numbered.tone.label}{'' if _is_held(numbered) else _NO_FILE}\n"
+        f"    {'; '.join(numbered.steps)}"
+        for numbered in tones
+    ]
     noise = f"{len(tones) + 1:02}  {PINK}\n    Spectrum of factory wires, and of the cabin"
     return "\n".join((*lines, noise, ""))
 

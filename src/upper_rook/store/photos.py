@@ -38,15 +38,16 @@ def known_photo(session: Session, job_id: UUID, photo_id: UUID, sent_digest: str
     return photo_of(kept)
 
 
-def need_room(session: Session, job_id: UUID) -> None:
+def need_room(session: Session, job_id: UUID, photo_id: UUID) -> None:
     """
-    Raises BadInput where a job has as many photos as it may have, NotFound without such a job.
+    Raises BadInput where a job has as many other photos as it may have, NotFound without such a job.
 
     Until the transaction ends nobody else adds one.
     """
     if session.exec(select(JobRow.id).where(JobRow.id == job_id).with_for_update()).first() is None:
         need_job(session, job_id)
-    count = session.exec(select(func.count()).select_from(PhotoRow).where(PhotoRow.job_id == job_id)).one()
+    others = select(func.count()).select_from(PhotoRow).where(PhotoRow.job_id == job_id, PhotoRow.id != photo_id)
+    count = session.exec(others).one()
     if count >= MOST_PHOTOS:
         raise BadInput(f"A job keeps {MOST_PHOTOS} photos: remove one first.", "photo")
 

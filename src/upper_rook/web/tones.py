@@ -36,7 +36,6 @@ class SignalView(BaseModel):
     """A signal that can be played or saved, by its name."""
 
     label: str
-    loops: bool
 
 
 @router.get("/signals", response_model=SignalChoices)
@@ -48,7 +47,7 @@ def get_signal_choices() -> SignalChoices:
 @router.get("/signal", response_model=SignalView, responses=responses())
 def get_signal_name(signal: Annotated[PlayedSignal, Query()]) -> SignalView:
     """A signal's name, where there is such a signal."""
-    return SignalView(label=signal.label, loops=signal.loops)
+    return SignalView(label=signal.label)
 
 
 _AUDIO: dict[int | str, dict[str, Any]] = {200: {"content": {"audio/wav": {}, "audio/flac": {}}}}

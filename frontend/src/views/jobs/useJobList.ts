@@ -40,8 +40,10 @@ export function useJobList() {
   const shown = ref<Shown>(isShown(route.query.show) ? route.query.show : 'all');
   const looked = refDebounced(search, TYPING_MS);
   function noteSearch(): void {
-    const state = { ...(window.history.state as object | null), search: search.value };
-    window.history.replaceState(state, '');
+    const entry = window.history.state as { current?: string } | null;
+    // On the way back the entry is another page's already.
+    if (entry?.current === route.fullPath)
+      window.history.replaceState({ ...entry, search: search.value }, '');
   }
   onBeforeRouteLeave(noteSearch);
   watch([looked, shown], () => {

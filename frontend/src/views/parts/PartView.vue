@@ -3,7 +3,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query';
 import { computed } from 'vue';
 import { useRoute } from 'vue-router';
-import { api, partFileAddress, type ShopPart } from '@/api/client';
+import { api, partFileAddress, Refusal, type ShopPart } from '@/api/client';
 import PartReport from '@/components/PartReport.vue';
 import TextField from '@/components/TextField.vue';
 import { useDoor } from '@/composables/useDoor';
@@ -29,6 +29,7 @@ const kind = computed(() =>
   part.value?.amplifier ? 'amplifier' : part.value?.processor ? 'processor' : 'speakers',
 );
 
+const again = () => queries.invalidateQueries({ queryKey: ['parts'] });
 let last: Promise<unknown> = Promise.resolve();
 /** One change after the other: each rests on the version that the one before it made. */
 function save(change: (part: ShopPart) => Partial<ShopPart>, words: string): Promise<boolean> {
@@ -37,8 +38,14 @@ function save(change: (part: ShopPart) => Partial<ShopPart>, words: string): Pro
       const kept = data.value?.kept;
       if (!kept) return;
       const sheet = { ...kept.sheet, ...change(kept.sheet) };
-      await api.savePart(kept.id, { base_version: kept.version, sheet });
-      await queries.invalidateQueries({ queryKey: ['parts'] });
+      try {
+        await api.savePart(kept.id, { base_version: kept.version, sheet });
+      } catch (problem) {
+        // The next press goes on from what somebody else made of it.
+        if (problem instanceof Refusal && problem.status === 409) await again();
+        throw problem;
+      }
+      await again();
     }, words),
   );
   last = next.catch(() => undefined);
@@ -60,7 +67,7 @@ const removeUnit = (unit: string) =>
 async function bin(there: boolean): Promise<void> {
   await trying(async () => {
     await api.binPart(id.value, there);
-    await queries.invalidateQueries({ queryKey: ['parts'] });
+    await again();
   });
 }
 </script>

@@ -13,7 +13,7 @@ import { formatValue } from '@/support/quantity';
 
 useHeading();
 const { away } = useDoor();
-const { data: choices } = useQuery({
+const { data: choices, error: unknown } = useQuery({
   queryKey: ['signal-choices'],
   queryFn: api.signalChoices,
   staleTime: Infinity,
@@ -40,7 +40,11 @@ const { data: named, error } = useQuery({
   staleTime: Infinity,
   retry: false,
 });
-const refused = computed(() => (error.value instanceof Refusal ? error.value.sentence : ''));
+/** A server that isn't there refuses no signal: Play says so then. */
+const refused = computed(() =>
+  error.value instanceof Refusal && !error.value.passing ? error.value.sentence : '',
+);
+const says = computed(() => (named.value ? `Playing: ${named.value.label}.` : 'Playing.'));
 
 const audio = useAudio();
 const { sounding } = audio;
@@ -68,6 +72,7 @@ watch(away, audio.stop);
     48 kHz, stereo, 16 bits; 0 dBFS is a sine whose peak is full scale. A job’s own tones are on its Plan, as
     a numbered set.
   </p>
+  <p v-if="unknown" class="said-clipped" role="alert">{{ unknown.message }}</p>
   <template v-if="choices && chosen">
     <CautionList :cautions="choices.cautions" />
     <section class="sheet" aria-label="Test signal">
@@ -106,7 +111,7 @@ watch(away, audio.stop);
           <a class="btn btn-plain" :href="signalAddress('flac', signal)" download>Save as FLAC</a>
         </template>
       </div>
-      <p class="mb-0 mt-2" role="status">{{ sounding ? `Playing: ${named?.label ?? ''}.` : '' }}</p>
+      <p class="mb-0 mt-2" role="status">{{ sounding ? says : '' }}</p>
       <p v-if="trouble" class="said-clipped mb-0" role="alert">{{ trouble }}</p>
     </section>
   </template>

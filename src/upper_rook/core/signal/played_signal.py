@@ -18,6 +18,8 @@ RATE_HZ = 48_000
 STEPS_DB = (-20.0, -12.0, -6.0, -3.0, 0.0)
 """Levels of the level steps, below the chosen one."""
 LEAST_S, MOST_S = 1.0, 120.0
+HIGHEST_HZ = RATE_HZ / 2.2
+"""A file of 48 kHz holds no higher sine with room for the player's filter (common practice, no source)."""
 
 
 class SignalKind(StrEnum):
@@ -113,7 +115,7 @@ class PlayedSignal(Frozen):
     @model_validator(mode="after")
     def _can_be_played(self) -> Self:
         for name in ("frequency_hz", "from_hz", "to_hz"):
-            if getattr(self, name) > RATE_HZ / 2.2:
+            if getattr(self, name) > HIGHEST_HZ:
                 raise BadInput("A file of 48 kHz holds no more than about 21.8 kHz: choose a lower frequency.", name)
         if self.from_hz >= self.to_hz:
             raise BadInput("A sweep goes up: give a lower frequency to begin with.", "from_hz")
